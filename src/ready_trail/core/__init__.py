@@ -1,0 +1,1 @@
+"""The trade: rules and arithmetic, free of interface, files and database."""

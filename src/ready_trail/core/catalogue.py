@@ -1,0 +1,229 @@
+"""The catalogue: every reference table as frozen records, read once from CSV with its sources."""
+
+from __future__ import annotations
+
+import csv
+import math
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+from types import MappingProxyType
+from typing import TypeVar, cast
+
+from ready_trail.core.conductors import Conductor, awg_area_mm2, copper_r20_mohm_per_m
+from ready_trail.core.errors import TableError
+from ready_trail.core.fuses import FuseFamily, Gate
+from ready_trail.core.loads import DropClass, Duty, LoadModel
+from ready_trail.core.relays import Relay
+
+INSULATION_CLASSES_C = (80, 90, 105, 125)
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Zone:
+    """A part of the vehicle with its default ambient and its mechanical minimum."""
+
+    zone: str
+    label: str
+    ambient_c: float
+    minimum_mm2: float
+    minimum_awg: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoadPreset:
+    """A typical accessory to start from; the label of the real one wins."""
+
+    key: str
+    label: str
+    model: LoadModel
+    watts: float
+    at_v: float
+    duty: Duty
+    drop_class: DropClass
+    inrush_x: float
+    inrush_s: float
+    note: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WireColour:
+    """An insulation colour with its IEC letters."""
+
+    colour: str
+    name: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Catalogue:
+    """All tables. Sizes are ordered thin to thick within a system."""
+
+    conductors: Mapping[str, tuple[Conductor, ...]]
+    fuse_families: Mapping[str, FuseFamily]
+    relays: Mapping[str, Relay]
+    zones: Mapping[str, Zone]
+    presets: Mapping[str, LoadPreset]
+    wire_colours: Mapping[str, WireColour]
+
+    def conductor(self, system: str, size: str) -> Conductor:
+        """Return one wire size; TableError when the catalogue has none of that name."""
+        for conductor in self.conductors[system]:
+            if conductor.size == size:
+                return conductor
+        raise TableError(f"no {system} size {size!r} in the catalogue")
+
+
+@lru_cache(maxsize=1)
+def load_catalogue() -> Catalogue:
+    """Read and check the shipped tables. Raises TableError on a malformed one."""
+    return Catalogue(
+        conductors=_conductors(),
+        fuse_families=_fuse_families(),
+        relays=_keyed("relays", _relay, "key"),
+        zones=_keyed("zones", _zone, "zone"),
+        presets=_keyed("load_presets", _preset, "key"),
+        wire_colours=_keyed("wire_colours", lambda r: WireColour(**r), "colour"),
+    )
+
+
+def _rows(table: str) -> Iterator[dict[str, str]]:
+    path = files("ready_trail").joinpath("data", "tables", f"{table}.csv")
+    with path.open(encoding="utf-8", newline="") as lines:
+        for number, row in enumerate(csv.DictReader(lines), start=2):
+            if None in row or None in row.values():
+                raise TableError(f"{table}.csv line {number}: wrong number of columns")
+            if not row.get("source"):
+                raise TableError(f"{table}.csv line {number}: no source")
+            yield row
+
+
+def _keyed(
+    table: str, make: Callable[[dict[str, str]], T], key: str
+) -> Mapping[str, T]:
+    records: dict[str, T] = {}
+    for row in _rows(table):
+        if row[key] in records:
+            raise TableError(f"{table}.csv: {row[key]} stands twice")
+        try:
+            records[row[key]] = make(row)
+        except (KeyError, ValueError) as error:
+            raise TableError(f"{table}.csv: {row[key]}: {error}") from error
+    return MappingProxyType(records)
+
+
+def _conductors() -> Mapping[str, tuple[Conductor, ...]]:
+    ampacities = {(r["system"], r["size"]): r for r in _rows("ampacity")}
+    by_system: dict[str, list[Conductor]] = {}
+    for row in _rows("conductors"):
+        key = (row["system"], row["size"])
+        if key not in ampacities:
+            raise TableError(f"ampacity.csv has no row for {key}")
+        area_mm2 = float(row["area_mm2"]) if row["area_mm2"] else awg_area_mm2(row["size"])
+        r20 = row["r20_mohm_per_m"]
+        by_system.setdefault(row["system"], []).append(
+            Conductor(
+                system=row["system"],
+                size=row["size"],
+                area_mm2=area_mm2,
+                r20_mohm_per_m=float(r20) if r20 else copper_r20_mohm_per_m(area_mm2),
+                outside_diameter_mm=float(row["outside_diameter_mm"]),
+                ampacity_by_class_a=MappingProxyType(
+                    {c: float(ampacities[key][f"class_{c}"]) for c in INSULATION_CLASSES_C}
+                ),
+                source=row["source"],
+                ampacity_source=ampacities[key]["source"],
+            )
+        )
+    for system, sizes in by_system.items():
+        if any(a.area_mm2 >= b.area_mm2 for a, b in zip(sizes, sizes[1:], strict=False)):
+            raise TableError(f"conductors.csv: {system} sizes are out of order")
+    return MappingProxyType({system: tuple(sizes) for system, sizes in by_system.items()})
+
+
+def _fuse_families() -> Mapping[str, FuseFamily]:
+    gates: dict[str, list[Gate]] = {}
+    for row in _rows("fuse_gates"):
+        gates.setdefault(row["gates"], []).append(
+            Gate(
+                multiple=float(row["multiple"]),
+                fastest_s=float(row["fastest_s"]),
+                slowest_s=math.inf if row["slowest_s"] == "inf" else float(row["slowest_s"]),
+            )
+        )
+    colours: dict[str, dict[float, str]] = {}
+    for row in _rows("fuse_colours"):
+        for family in row["family"].split("+"):
+            colours.setdefault(family, {})[float(row["rating_a"])] = row["colour"]
+
+    def family(row: dict[str, str]) -> FuseFamily:
+        return FuseFamily(
+            family=row["family"],
+            label=row["label"],
+            ratings_a=tuple(sorted(float(r) for r in row["ratings_a"].split())),
+            holder_a=float(row["holder_a"]),
+            max_v=float(row["max_v"]),
+            interrupting_a=float(row["interrupting_a"]),
+            drop_at_rating_v=float(row["drop_at_rating_v"]),
+            gates_name=row["gates"],
+            gates=tuple(gates[row["gates"]]),
+            socket_max_mm2=float(row["socket_max_mm2"]),
+            clearing_x=float(row["clearing_x"]),
+            mount=row["mount"],
+            colours=MappingProxyType(colours.get(row["family"], {})),
+            source=row["source"],
+        )
+
+    return _keyed("fuses", family, "family")
+
+
+def _relay(row: dict[str, str]) -> Relay:
+    return Relay(
+        key=row["key"],
+        label=row["label"],
+        form=row["form"],
+        contact_a_23c=float(row["contact_a_23c"]),
+        contact_a_85c=float(row["contact_a_85c"]),
+        nc_a_23c=float(row["nc_a_23c"]) if row["nc_a_23c"] else None,
+        nc_a_85c=float(row["nc_a_85c"]) if row["nc_a_85c"] else None,
+        max_v=float(row["max_v"]),
+        coil_ohm=float(row["coil_ohm"]),
+        pull_in_v=float(row["pull_in_v"]),
+        release_v=float(row["release_v"]),
+        contact_mohm=float(row["contact_mohm"]),
+        suppression=row["suppression"],
+        terminals=row["terminals"],
+        source=row["source"],
+    )
+
+
+def _zone(row: dict[str, str]) -> Zone:
+    return Zone(
+        zone=row["zone"],
+        label=row["label"],
+        ambient_c=float(row["ambient_c"]),
+        minimum_mm2=float(row["minimum_mm2"]),
+        minimum_awg=row["minimum_awg"],
+        source=row["source"],
+    )
+
+
+def _preset(row: dict[str, str]) -> LoadPreset:
+    return LoadPreset(
+        key=row["key"],
+        label=row["label"],
+        model=cast(LoadModel, row["model"]),
+        watts=float(row["watts"]),
+        at_v=float(row["at_v"]),
+        duty=cast(Duty, row["duty"]),
+        drop_class=cast(DropClass, row["drop_class"]),
+        inrush_x=float(row["inrush_x"]),
+        inrush_s=float(row["inrush_s"]),
+        note=row["note"],
+        source=row["source"],
+    )

@@ -1,0 +1,35 @@
+"""The job: what a person stated, and the edits that change it."""
+
+from ready_trail.core.job.document import (
+    SCHEMA_VERSION,
+    AcceptedFinding,
+    Accessory,
+    Battery,
+    Circuit,
+    FuseBlock,
+    HeldChoices,
+    HouseRules,
+    Job,
+    Panel,
+    Return,
+    Segment,
+    Use,
+    Vehicle,
+)
+
+__all__ = [
+    "SCHEMA_VERSION",
+    "AcceptedFinding",
+    "Accessory",
+    "Battery",
+    "Circuit",
+    "FuseBlock",
+    "HeldChoices",
+    "HouseRules",
+    "Job",
+    "Panel",
+    "Return",
+    "Segment",
+    "Use",
+    "Vehicle",
+]

@@ -1,0 +1,96 @@
+"""Edits: small typed commands that turn one job into the next. ``apply`` never mutates."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field, TypeAdapter
+
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.edits.accessory import (
+    AccessoryDraft,
+    AddAccessory,
+    ChangeAccessory,
+    RemoveAccessory,
+    SplitAccessory,
+)
+from ready_trail.core.job.edits.base import Edit
+from ready_trail.core.job.edits.circuit import (
+    AcceptFinding,
+    FeedCoilFromCommon,
+    FitGrommet,
+    HoldChoice,
+    MoveFuse,
+    ReleaseChoice,
+    RenameCircuit,
+    SeparateRun,
+    SetReturn,
+    SetRun,
+    WithdrawAcceptance,
+)
+from ready_trail.core.job.edits.whole import (
+    RemoveBlock,
+    RenameJob,
+    SetBlock,
+    SetHouseRules,
+    SetVehicle,
+)
+
+AnyEdit = Annotated[
+    RenameJob
+    | SetVehicle
+    | SetHouseRules
+    | SetBlock
+    | RemoveBlock
+    | AddAccessory
+    | ChangeAccessory
+    | RemoveAccessory
+    | SplitAccessory
+    | RenameCircuit
+    | SetRun
+    | SetReturn
+    | MoveFuse
+    | FitGrommet
+    | SeparateRun
+    | FeedCoilFromCommon
+    | HoldChoice
+    | ReleaseChoice
+    | AcceptFinding
+    | WithdrawAcceptance,
+    Field(discriminator="kind"),
+]
+EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
+
+
+def apply(job: Job, edit: Edit) -> Job:
+    """Return the job after an edit. Raises EditRefusedError when it does not fit the job."""
+    return edit.apply(job)
+
+
+__all__ = [
+    "EDIT_ADAPTER",
+    "AcceptFinding",
+    "AccessoryDraft",
+    "AddAccessory",
+    "AnyEdit",
+    "ChangeAccessory",
+    "Edit",
+    "FeedCoilFromCommon",
+    "FitGrommet",
+    "HoldChoice",
+    "MoveFuse",
+    "ReleaseChoice",
+    "RemoveAccessory",
+    "RemoveBlock",
+    "RenameCircuit",
+    "RenameJob",
+    "SeparateRun",
+    "SetBlock",
+    "SetHouseRules",
+    "SetReturn",
+    "SetRun",
+    "SetVehicle",
+    "SplitAccessory",
+    "WithdrawAcceptance",
+    "apply",
+]

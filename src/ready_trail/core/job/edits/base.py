@@ -1,0 +1,54 @@
+"""What every edit is, and the steps that edits share."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.document import Circuit, Job, Stated
+
+M = TypeVar("M", bound=BaseModel)
+
+
+class Edit(Stated):
+    """One change to a job, with a readable name for the history."""
+
+    def apply(self, job: Job) -> Job:
+        """Return the job after this edit."""
+        raise NotImplementedError
+
+    def title(self, job: Job) -> str:
+        """Return the revision's name, in the words of the job before the edit."""
+        raise NotImplementedError
+
+
+def rebuilt(model: M, **changes: Any) -> M:
+    """Return a validated copy with changes; a refusal names the field."""
+    try:
+        return type(model).model_validate({**dict(model), **changes})
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = ".".join(str(part) for part in first["loc"]) or next(iter(changes))
+        raise EditRefusedError(field, plain_message(first["msg"])) from error
+
+
+def plain_message(message: str) -> str:
+    """Strip the validator's prefix from a message."""
+    return message.removeprefix("Value error, ")
+
+
+def find_circuit(job: Job, circuit_id: str) -> Circuit:
+    """Return a circuit of the job, or refuse the edit."""
+    try:
+        return job.circuit(circuit_id)
+    except KeyError:
+        raise EditRefusedError("circuit_id", "this circuit is no longer in the job") from None
+
+
+def with_circuit(job: Job, circuit: Circuit, **changes: Any) -> Job:
+    """Return the job with one circuit changed."""
+    changed = rebuilt(circuit, **changes)
+    circuits = tuple(changed if c.id == circuit.id else c for c in job.circuits)
+    return rebuilt(job, circuits=circuits)

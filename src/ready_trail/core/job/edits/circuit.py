@@ -1,0 +1,250 @@
+"""Edits of one circuit: its run, its return, held choices, accepted findings."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.document import (
+    AcceptedFinding,
+    Circuit,
+    HeldChoices,
+    Job,
+    Name,
+    Panel,
+    Return,
+    Segment,
+)
+from ready_trail.core.job.edits.base import Edit, find_circuit, rebuilt, with_circuit
+
+Holdable = Literal["scheme", "family", "fuse_a", "relay", "size", "colour"]
+HOLDABLE_WORDS: dict[str, str] = {
+    "scheme": "scheme",
+    "family": "fuse family",
+    "fuse_a": "fuse",
+    "relay": "relay",
+    "size": "wire size",
+    "colour": "wire colour",
+}
+
+
+class CircuitEdit(Edit):
+    """An edit that concerns one circuit."""
+
+    circuit_id: str
+
+    def circuit(self, job: Job) -> Circuit:
+        """Return the circuit it is about."""
+        return find_circuit(job, self.circuit_id)
+
+
+class RenameCircuit(CircuitEdit):
+    """Give a circuit another name."""
+
+    kind: Literal["rename_circuit"] = "rename_circuit"
+    name: Name
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the circuit renamed."""
+        return with_circuit(job, self.circuit(job), name=self.name)
+
+    def title(self, job: Job) -> str:
+        """Say both names."""
+        return f"Rename {self.circuit(job).name} to {self.name}"
+
+
+class SetRun(CircuitEdit):
+    """State the run in segments, the return, and where fuse and switching sit."""
+
+    kind: Literal["set_run"] = "set_run"
+    source: Literal["battery", "block"] = "battery"
+    run: tuple[Segment, ...]
+    back: Return
+    fuse_at_m: float
+    switching_at_m: float
+    control_m: float
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with this run."""
+        return with_circuit(
+            job, self.circuit(job), source=self.source, run=self.run, back=self.back,
+            fuse_at_m=self.fuse_at_m, switching_at_m=self.switching_at_m,
+            control_m=self.control_m,
+        )  # fmt: skip
+
+    def title(self, job: Job) -> str:
+        """Say the new length."""
+        length_m = sum(segment.length_m for segment in self.run)
+        return f"Set run of {self.circuit(job).name}: {length_m:.2f} m"
+
+
+class SetReturn(CircuitEdit):
+    """Change the way back."""
+
+    kind: Literal["set_return"] = "set_return"
+    back: Return
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with this return."""
+        return with_circuit(job, self.circuit(job), back=self.back)
+
+    def title(self, job: Job) -> str:
+        """Say which way."""
+        how = "a return wire" if self.back.kind == "wire" else "a chassis point"
+        return f"Give {self.circuit(job).name} {how}"
+
+
+class MoveFuse(CircuitEdit):
+    """Put the fuse elsewhere on the run."""
+
+    kind: Literal["move_fuse"] = "move_fuse"
+    fuse_at_m: Annotated[float, Field(ge=0, le=30)]
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the fuse moved; the relay stays behind it."""
+        circuit = self.circuit(job)
+        return with_circuit(
+            job, circuit, fuse_at_m=self.fuse_at_m,
+            switching_at_m=max(circuit.switching_at_m, self.fuse_at_m),
+        )  # fmt: skip
+
+    def title(self, job: Job) -> str:
+        """Say where to."""
+        return f"Move the fuse of {self.circuit(job).name} to {self.fuse_at_m * 1000:.0f} mm"
+
+
+class FitGrommet(CircuitEdit):
+    """Fit a grommet or gland where a segment passes a panel."""
+
+    kind: Literal["fit_grommet"] = "fit_grommet"
+    segment: Annotated[int, Field(ge=0, le=11)]
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the hole protected."""
+        circuit = self.circuit(job)
+        if self.segment >= len(circuit.run) or circuit.run[self.segment].passes is None:
+            raise EditRefusedError("segment", "no panel is passed there any more")
+        run = list(circuit.run)
+        passes = run[self.segment].passes
+        name = passes.name if passes else ""
+        run[self.segment] = rebuilt(run[self.segment], passes=Panel(name=name, grommet=True))
+        return with_circuit(job, circuit, run=tuple(run))
+
+    def title(self, job: Job) -> str:
+        """Say where."""
+        return f"Fit a grommet on {self.circuit(job).name}"
+
+
+class SeparateRun(CircuitEdit):
+    """Route the circuit apart, so that nothing loaded shares its loom."""
+
+    kind: Literal["separate_run"] = "separate_run"
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with one loaded conductor on every segment."""
+        circuit = self.circuit(job)
+        run = tuple(rebuilt(segment, loaded_conductors=1) for segment in circuit.run)
+        return with_circuit(job, circuit, run=run)
+
+    def title(self, job: Job) -> str:
+        """Say which circuit."""
+        return f"Route {self.circuit(job).name} apart from the loom"
+
+
+class FeedCoilFromCommon(CircuitEdit):
+    """Choose whether 86 is fed from the headlamp common or from 30."""
+
+    kind: Literal["feed_coil_from_common"] = "feed_coil_from_common"
+    from_common: bool = True
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the coil fed that way."""
+        return with_circuit(job, self.circuit(job), coil_fed_from_30=not self.from_common)
+
+    def title(self, job: Job) -> str:
+        """Say which way."""
+        feed = "the headlamp common" if self.from_common else "30"
+        return f"Feed the coil of {self.circuit(job).name} from {feed}"
+
+
+class HoldChoice(CircuitEdit):
+    """Fix a derived choice by hand."""
+
+    kind: Literal["hold_choice"] = "hold_choice"
+    what: Holdable
+    value: str | float
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the choice held."""
+        circuit = self.circuit(job)
+        value: str | float = self.value
+        if self.what == "fuse_a":
+            try:
+                value = float(self.value)
+            except ValueError:
+                raise EditRefusedError("value", "a fuse rating is a number of amps") from None
+        held = rebuilt(circuit.held, **{self.what: value})
+        return with_circuit(job, circuit, held=held)
+
+    def title(self, job: Job) -> str:
+        """Say what is held."""
+        value = f"{self.value:g} A" if isinstance(self.value, float) else self.value
+        return f"Hold {HOLDABLE_WORDS[self.what]} of {self.circuit(job).name}: {value}"
+
+
+class ReleaseChoice(CircuitEdit):
+    """Let a choice follow again; ``all`` lets every one go."""
+
+    kind: Literal["release_choice"] = "release_choice"
+    what: Holdable | Literal["all"]
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the choice derived again."""
+        circuit = self.circuit(job)
+        held = HeldChoices() if self.what == "all" else rebuilt(circuit.held, **{self.what: None})
+        return with_circuit(job, circuit, held=held)
+
+    def title(self, job: Job) -> str:
+        """Say what was let go."""
+        what = "all choices" if self.what == "all" else HOLDABLE_WORDS[self.what]
+        return f"Release {what} of {self.circuit(job).name}"
+
+
+class AcceptFinding(CircuitEdit):
+    """Accept a finding with a written reason."""
+
+    kind: Literal["accept_finding"] = "accept_finding"
+    accepted: AcceptedFinding
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the reason on record; a newer reason replaces an older."""
+        circuit = self.circuit(job)
+        others = _without(circuit, self.accepted.code, self.accepted.place)
+        return with_circuit(job, circuit, accepted=(*others, self.accepted))
+
+    def title(self, job: Job) -> str:
+        """Say which finding."""
+        return f"Accept {self.accepted.code} on {self.circuit(job).name}"
+
+
+class WithdrawAcceptance(CircuitEdit):
+    """Open an accepted finding again."""
+
+    kind: Literal["withdraw_acceptance"] = "withdraw_acceptance"
+    code: str
+    place: str
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the finding open."""
+        circuit = self.circuit(job)
+        return with_circuit(job, circuit, accepted=_without(circuit, self.code, self.place))
+
+    def title(self, job: Job) -> str:
+        """Say which finding."""
+        return f"Open {self.code} again on {self.circuit(job).name}"
+
+
+def _without(circuit: Circuit, code: str, place: str) -> tuple[AcceptedFinding, ...]:
+    return tuple(a for a in circuit.accepted if (a.code, a.place) != (code, place))

@@ -1,0 +1,46 @@
+"""Names in a job that must stand in the catalogue: zones, relays, families, sizes, schemes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.job.document import Job
+from ready_trail.core.schemes import BY_KEY
+
+
+def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, str]]:
+    """Yield ``(path, message)`` for each name that the catalogue does not have."""
+    sizes = {c.size for c in catalogue.conductors[job.rules.system]}
+    ratings = {r for f in catalogue.fuse_families.values() for r in f.ratings_a}
+    if job.block is not None:
+        if job.block.main_family not in catalogue.fuse_families:
+            yield "block.main_family", f"no fuse family {job.block.main_family!r}"
+        yield from _zones("block.feeder", [s.zone for s in job.block.feeder], catalogue)
+        main_a = job.block.main_a
+        if main_a is not None and main_a not in ratings:
+            yield "block.main_a", f"no fuse of {main_a:g} A in the catalogue"
+    for at, circuit in enumerate(job.circuits):
+        path, held = f"circuits.{at}", circuit.held
+        yield from _zones(f"{path}.run", [s.zone for s in circuit.run], catalogue)
+        checks = (
+            ("scheme", held.scheme, BY_KEY, "no scheme"),
+            ("family", held.family, catalogue.fuse_families, "no fuse family"),
+            ("relay", held.relay, catalogue.relays, "no relay"),
+            ("size", held.size, sizes, f"no {job.rules.system} size"),
+        )
+        for name, value, known, words in checks:
+            if value is not None and value not in known:
+                yield f"{path}.held.{name}", f"{words} {value!r} in the catalogue"
+        if held.colour is not None:
+            for code in held.colour.split("/"):
+                if code not in catalogue.wire_colours:
+                    yield f"{path}.held.colour", f"no wire colour {code!r}"
+        if held.fuse_a is not None and held.fuse_a not in ratings:
+            yield f"{path}.held.fuse_a", f"no fuse of {held.fuse_a:g} A in the catalogue"
+
+
+def _zones(path: str, zones: list[str], catalogue: Catalogue) -> Iterator[tuple[str, str]]:
+    for at, zone in enumerate(zones):
+        if zone not in catalogue.zones:
+            yield f"{path}.{at}.zone", f"no zone {zone!r}; known: {', '.join(catalogue.zones)}"

@@ -1,0 +1,114 @@
+"""The netlist: elements between named nodes, the one electrical truth of a design.
+
+Node names are lower case and made of device reference and terminal (``k1_87``). ``0`` is the
+battery's negative post.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ready_trail.core.loads import Load
+from ready_trail.core.states import Closed
+
+GROUND = "0"
+BATTERY_POSITIVE = "bat_pos"
+
+ResistorKind = Literal["wire", "fuse", "joint", "chassis", "vehicle"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Resistor:
+    """A plain resistance: a piece of wire, a fuse, a joint, the body."""
+
+    name: str
+    a: str
+    b: str
+    ohm: float
+    kind: ResistorKind
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SwitchContact:
+    """A contact worked by a hand or by the vehicle; open means no connection."""
+
+    name: str
+    a: str
+    b: str
+    ohm: float
+    closed: Closed
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RelayContact:
+    """A contact worked by a coil; ``makes`` is False for the rest contact 87a."""
+
+    name: str
+    a: str
+    b: str
+    ohm: float
+    coil: str
+    makes: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Coil:
+    """A relay coil at its working temperature."""
+
+    name: str
+    a: str
+    b: str
+    ohm: float
+    pull_in_v: float
+    release_v: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoadElement:
+    """An accessory, or a lamp of the vehicle."""
+
+    name: str
+    a: str
+    b: str
+    load: Load
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Source:
+    """The battery: a voltage behind its resistance, positive at ``a``."""
+
+    name: str
+    a: str
+    b: str
+    ohm: float
+
+
+Element = Resistor | SwitchContact | RelayContact | Coil | LoadElement | Source
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Network:
+    """All elements, in a fixed order; node order follows first use."""
+
+    nominal_v: float
+    elements: tuple[Element, ...]
+
+    @property
+    def nodes(self) -> tuple[str, ...]:
+        """Every node but ground, in order of first use."""
+        seen: dict[str, None] = {}
+        for element in self.elements:
+            seen.setdefault(element.a)
+            seen.setdefault(element.b)
+        seen.pop(GROUND, None)
+        return tuple(seen)
+
+    @property
+    def switches(self) -> frozenset[str]:
+        """Names of the hand switches in this network."""
+        return frozenset(
+            e.closed.switch
+            for e in self.elements
+            if isinstance(e, SwitchContact) and e.closed.switch
+        )

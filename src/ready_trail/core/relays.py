@@ -1,0 +1,79 @@
+"""Relays and contactors: contact rating and coil at temperature (2.5.4, 2.10)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+AUTO_RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200")
+"""Relays that the program picks from by itself, in this order."""
+
+COIL_REFERENCE_C = 23.0
+_COIL_PER_K = 0.0039
+_COLD_C, _HOT_C = 23.0, 85.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Relay:
+    """One relay type of the catalogue, for a 12 V coil unless rewound."""
+
+    key: str
+    label: str
+    form: str
+    contact_a_23c: float
+    contact_a_85c: float
+    nc_a_23c: float | None
+    nc_a_85c: float | None
+    max_v: float
+    coil_ohm: float
+    pull_in_v: float
+    release_v: float
+    contact_mohm: float
+    suppression: str
+    terminals: str
+    source: str
+
+    @property
+    def has_rest_contact(self) -> bool:
+        """Whether there is an 87a that is closed at rest."""
+        return self.nc_a_23c is not None
+
+
+def contact_rating_a(relay: Relay, ambient_c: float) -> float:
+    """Return what the make contact may carry at this ambient. [A]
+
+    Straight line between the 23 °C and 85 °C figures, held outside them.
+    """
+    share = min(1.0, max(0.0, (ambient_c - _COLD_C) / (_HOT_C - _COLD_C)))
+    return relay.contact_a_23c + (relay.contact_a_85c - relay.contact_a_23c) * share
+
+
+def coil_resistance_ohm(relay: Relay, ambient_c: float) -> float:
+    """Return the coil's resistance at this ambient. [Ω]"""
+    return relay.coil_ohm * _coil_ratio(ambient_c)
+
+
+def pull_in_v(relay: Relay, ambient_c: float) -> float:
+    """Return the coil voltage that surely closes the contact at this ambient. [V]"""
+    return relay.pull_in_v * _coil_ratio(ambient_c)
+
+
+def for_nominal(relay: Relay, nominal_v: float) -> Relay:
+    """Return the relay as wound for the job's nominal voltage.
+
+    The catalogue lists 12 V coils; the 24 V type has twice the voltages and four times
+    the coil resistance, and contacts for 32 V.
+    """
+    if nominal_v <= 12.0:
+        return relay
+    return replace(
+        relay,
+        label=f"{relay.label}, 24 V coil",
+        coil_ohm=relay.coil_ohm * 4,
+        pull_in_v=relay.pull_in_v * 2,
+        release_v=relay.release_v * 2,
+        max_v=max(relay.max_v, 32.0),
+    )
+
+
+def _coil_ratio(ambient_c: float) -> float:
+    return 1.0 + _COIL_PER_K * (ambient_c - COIL_REFERENCE_C)

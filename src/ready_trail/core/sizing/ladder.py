@@ -1,0 +1,147 @@
+"""The ladder of wire sizes: every size's figures and the rules that reject it (2.2-2.6, 2.9)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import (
+    COPPER_DENSITY_G_PER_CM3,
+    Conductor,
+    ambient_ratio,
+    bundle_ratio,
+    conductor_temperature_c,
+    resistance_ratio,
+)
+from ready_trail.core.fuses import opening_time_s
+from ready_trail.core.heat import withstand_a2s
+from ready_trail.core.sizing.records import FuseChoice, Rung, SizingRequest
+
+NEXT_SIZE_MOST_RATIO = 1.5
+PIGTAIL_MOST_M = 0.15
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ground:
+    """What every rung of one request shares, worked out once."""
+
+    legs: tuple[tuple[float, float, float], ...]  # length_m, ambient_c, k_amb * k_bundle
+    worst_ratio: float
+    worst_ambient_ratio: float
+    length_m: float
+    fixed_ohm: float
+    pigtail: Conductor | None
+
+
+def survey_ground(
+    request: SizingRequest, fuse: FuseChoice, contact_ohm: float, catalogue: Catalogue
+) -> Ground:
+    """Work out derating per leg, fixed series resistance and the pigtail that would fit."""
+    class_c = request.insulation_c
+    legs: list[tuple[float, float, float]] = []
+    ambient_ratios: list[float] = []
+    for leg in (*request.out, *request.back):
+        k_amb = ambient_ratio(insulation_c=class_c, ambient_c=leg.ambient_c)
+        ambient_ratios.append(k_amb)
+        legs.append((leg.length_m, leg.ambient_c, k_amb * bundle_ratio(leg.loaded_conductors)))
+    upstream_ohm = request.upstream.resistance_ohm if request.upstream else 0.0
+    return Ground(
+        legs=tuple(legs),
+        worst_ratio=min(ratio for _, _, ratio in legs),
+        worst_ambient_ratio=min(ambient_ratios),
+        length_m=sum(length_m for length_m, _, _ in legs),
+        fixed_ohm=(
+            upstream_ohm
+            + fuse.resistance_ohm
+            + contact_ohm
+            + request.switch_ohm
+            + request.joints_ohm
+            + request.chassis_ohm
+        ),
+        pigtail=_pigtail(request, fuse, catalogue),
+    )
+
+
+def rung(
+    conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground
+) -> Rung:
+    """Return one size's figures with the rules that reject it."""
+    table_a = conductor.ampacity_by_class_a[request.insulation_c]
+    ampacity_a = table_a * ground.worst_ratio
+    r20_ohm_per_m = conductor.r20_mohm_per_m * 1e-3 * request.wire_resistance_ratio
+    hottest_c = -273.0
+    wire_ohm = 0.0
+    for length_m, ambient_c, ratio in ground.legs:
+        leg_c = conductor_temperature_c(
+            current_a=request.current_a,
+            ampacity_a=table_a * ratio,
+            insulation_c=request.insulation_c,
+            ambient_c=ambient_c,
+        )
+        hottest_c = max(hottest_c, leg_c)
+        wire_ohm += r20_ohm_per_m * length_m * resistance_ratio(leg_c)
+    drop_v = request.current_a * wire_ohm
+    if request.upstream:
+        drop_v += request.upstream.conductor_drop_v
+    far_short_a = request.open_circuit_v / (request.battery_ohm + wire_ohm + ground.fixed_ohm)
+    opens_s = opening_time_s(fuse.family.gates, far_short_a / fuse.rating_a, slowest=True)
+    limit_a2s = withstand_a2s(
+        area_mm2=conductor.area_mm2, insulation_c=request.insulation_c, start_c=hottest_c
+    )
+    pigtail = ground.pigtail if conductor.area_mm2 > fuse.family.socket_max_mm2 else None
+    checks = (
+        ("ampacity", _carries_fuse(request, fuse, ampacity_a)),
+        ("drop", drop_v <= request.drop_limit_v),
+        ("minimum", _is_sturdy(conductor, request)),
+        ("fit", conductor.area_mm2 <= fuse.family.socket_max_mm2 or pigtail is not None),
+        ("withstand", far_short_a**2 * opens_s <= limit_a2s),
+        ("clearing", far_short_a >= fuse.family.clearing_x * fuse.rating_a),
+    )
+    return Rung(
+        conductor=conductor,
+        ampacity_a=ampacity_a,
+        single_ampacity_a=table_a * ground.worst_ambient_ratio,
+        conductor_c=hottest_c,
+        wire_ohm=wire_ohm,
+        conductor_drop_v=drop_v,
+        far_short_a=far_short_a,
+        far_short_opens_s=opens_s,
+        withstand_s=limit_a2s / far_short_a**2,
+        mass_g=conductor.area_mm2 * ground.length_m * COPPER_DENSITY_G_PER_CM3,
+        pigtail=pigtail,
+        rejects=tuple(name for name, holds in checks if not holds),
+    )
+
+
+def _carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:
+    """School strict: F <= I_z. Next size: F is the next rating above I_z, at most 1.5 I_z."""
+    if fuse.rating_a <= ampacity_a:
+        return True
+    if request.ceiling == "strict" or fuse.rating_a > NEXT_SIZE_MOST_RATIO * ampacity_a:
+        return False
+    above = [r for r in fuse.family.ratings_a if r > ampacity_a]
+    return fuse.rating_a == min(above)
+
+
+def _is_sturdy(conductor: Conductor, request: SizingRequest) -> bool:
+    """Mechanical minimum; 22 AWG (0.326 mm²) is the pair of 0.35 mm² and counts as such."""
+    area_mm2 = 0.35 if conductor.label == "22 AWG" else conductor.area_mm2
+    return area_mm2 >= request.minimum_mm2
+
+
+def _pigtail(
+    request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue
+) -> Conductor | None:
+    """The largest size that fits the holder, if it carries the fuse alone in that air."""
+    fitting = [
+        c
+        for c in catalogue.conductors[request.system]
+        if c.area_mm2 <= fuse.family.socket_max_mm2
+    ]
+    if not fitting:
+        return None
+    largest = fitting[-1]
+    alone_a = largest.ampacity_by_class_a[request.insulation_c] * ambient_ratio(
+        insulation_c=request.insulation_c, ambient_c=request.holder_c
+    )
+    return largest if alone_a >= fuse.rating_a else None

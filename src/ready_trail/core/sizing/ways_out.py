@@ -1,0 +1,53 @@
+"""Ways out of a circuit that cannot be sized: each one is tried before it is offered."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.sizing.records import Sizing, SizingRequest, WayOut
+from ready_trail.core.sizing.size import size
+
+_SLOWER_FAMILIES = ("large_blade", "strip_m5", "strip_m8")
+
+
+def ways_out(failed: Sizing, catalogue: Catalogue) -> tuple[WayOut, ...]:
+    """Return the changes, best first, that would make a failed sizing hold."""
+    found = []
+    for kind, text, request in _candidates(failed):
+        result = size(request, catalogue)
+        if result.ok:
+            found.append(WayOut(kind=kind, text=text, result=result))
+    return tuple(found)
+
+
+def _candidates(failed: Sizing) -> Iterator[tuple[str, str, SizingRequest]]:
+    request, held = failed.request, failed.request.held
+    if held.size:
+        yield "release_size", "Let the wire size follow", _holding(request, size=None)
+    if held.fuse_a:
+        yield "release_fuse", "Let the fuse follow", _holding(request, fuse_a=None, family=None)
+    if held.relay:
+        yield "release_relay", "Let the relay follow", _holding(request, relay=None)
+    yield (
+        "split",
+        "Split the load over two circuits",
+        replace(request, current_a=request.current_a / 2),
+    )
+    fuse = failed.fuse
+    for family in _SLOWER_FAMILIES:
+        if fuse is None or family != fuse.family.family:
+            free = _holding(request, family=family, fuse_a=None)
+            yield f"family:{family}", f"Use the {family} family", free
+    if any(leg.loaded_conductors > 2 for leg in request.out):
+        apart = tuple(replace(leg, loaded_conductors=1) for leg in request.out)
+        yield "separate", "Route it apart from the loom", replace(request, out=apart)
+    for class_c in (105, 125):
+        if class_c > request.insulation_c:
+            hotter = replace(request, insulation_c=class_c)
+            yield f"insulation:{class_c}", f"Use {class_c} °C insulation", hotter
+
+
+def _holding(request: SizingRequest, **changes: object) -> SizingRequest:
+    return replace(request, held=replace(request.held, **changes))  # type: ignore[arg-type]

@@ -1,0 +1,162 @@
+"""Winch cables and their fuse: short-time duty instead of continuous rules (figures 2.7, 2.9)."""
+
+from __future__ import annotations
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import (
+    COPPER_DENSITY_G_PER_CM3,
+    Conductor,
+    ambient_ratio,
+    resistance_ratio,
+)
+from ready_trail.core.errors import TableError
+from ready_trail.core.fuses import FuseFamily, opening_time_s, prospective_short_a
+from ready_trail.core.heat import short_time_ampacity_a, withstand_a2s
+from ready_trail.core.relays import contact_rating_a, for_nominal
+from ready_trail.core.sizing.records import (
+    FuseChoice,
+    Rung,
+    Sizing,
+    SizingRequest,
+    WinchDuty,
+)
+
+FAMILIES = ("strip_m8", "strip_m5", "post_block")
+CONTACTOR = "winch_contactor"
+STALL_RATIO = 1.2
+PULL_FOR_DROP_RATIO = 0.6
+
+
+def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool) -> Sizing:
+    """Return fuse, contactor and cable for a winch on its own pair of cables.
+
+    The fuse holds the stall current and the rated pull for their times; the cable carries the
+    rated pull for its time, keeps the drop at 60 % pull, and outlasts a short at its far end.
+    """
+    duty = request.winch
+    if duty is None:
+        raise ValueError("a winch is sized by its duty")
+    fuse = _fuse(request, duty, catalogue)
+    if fuse is None:
+        return Sizing(request=request, ok=False, why="fuse")
+    relay = for_nominal(catalogue.relays[request.held.relay or CONTACTOR], request.nominal_v)
+    relay_a = contact_rating_a(relay, request.holder_c)
+    if relay_a < duty.full_a:
+        return Sizing(request=request, ok=False, why="relay", fuse=fuse, relay=relay)
+    fixed_ohm = fuse.resistance_ohm + relay.contact_mohm * 1e-3
+    fixed_ohm += request.joints_ohm + request.chassis_ohm
+    rungs: list[Rung] = []
+    at: int | None = None
+    for conductor in catalogue.conductors[request.system]:
+        rungs.append(_rung(conductor, request, duty, fuse, fixed_ohm))
+        held = request.held.size
+        wanted = conductor.size == held if held else not rungs[-1].rejects
+        if at is None and wanted:
+            at = len(rungs) - 1
+            if not whole_ladder:
+                break
+    if at is None:
+        return Sizing(request=request, ok=False, why="wire", fuse=fuse, relay=relay,
+                      relay_rating_a=relay_a, ladder=tuple(rungs))  # fmt: skip
+    chosen = rungs[at]
+    why = "wire" if chosen.rejects else None
+    if why is None and not (fuse.meets_load and fuse.meets_inrush):
+        why = "fuse"
+    return Sizing(
+        request=request,
+        ok=why is None,
+        why=why,
+        fuse=fuse,
+        relay=relay,
+        relay_rating_a=relay_a,
+        chosen=chosen,
+        ladder=tuple(rungs),
+        governs=rungs[at - 1].rejects if at else ("minimum",),
+        path_drop_v=request.current_a * (chosen.wire_ohm + fixed_ohm),
+        prospective_a=prospective_short_a(
+            open_circuit_v=request.open_circuit_v,
+            ahead_ohm=request.battery_ohm,
+            fuse_ohm=fuse.resistance_ohm,
+        ),
+    )
+
+
+def _fuse(request: SizingRequest, duty: WinchDuty, catalogue: Catalogue) -> FuseChoice | None:
+    held = request.held
+    smaller: float | None = None
+    for name in (held.family,) if held.family else FAMILIES:
+        family = catalogue.fuse_families[name]
+        for rating_a in family.ratings_a:
+            if rating_a > family.holder_a:
+                break
+            holds = _holds(family, rating_a, duty)
+            if held.fuse_a == rating_a or (held.fuse_a is None and holds):
+                larger = [r for r in family.ratings_a if rating_a < r <= family.holder_a]
+                return FuseChoice(
+                    family=family, rating_a=rating_a, holds_a=duty.stall_a if holds else rating_a,
+                    meets_load=holds, meets_inrush=True, below_rating_a=smaller,
+                    below_reason="stall", next_rating_a=larger[0] if larger else None,
+                )  # fmt: skip
+            smaller = rating_a
+    if held.fuse_a is not None:
+        raise TableError(f"no bolt-down fuse of {held.fuse_a:g} A in the catalogue")
+    return None
+
+
+def _holds(family: FuseFamily, rating_a: float, duty: WinchDuty) -> bool:
+    return all(
+        opening_time_s(family.gates, current_a / rating_a, slowest=False) >= time_s
+        for current_a, time_s in ((duty.stall_a, duty.stall_s), (duty.full_a, duty.on_s))
+    )
+
+
+def _rung(
+    conductor: Conductor,
+    request: SizingRequest,
+    duty: WinchDuty,
+    fuse: FuseChoice,
+    fixed_ohm: float,
+) -> Rung:
+    class_c = request.insulation_c
+    legs = (*request.out, *request.back)
+    ambient_c = max(leg.ambient_c for leg in legs)
+    steady_a = conductor.ampacity_by_class_a[class_c] * ambient_ratio(
+        insulation_c=class_c, ambient_c=ambient_c
+    )
+    limit_a2s = withstand_a2s(
+        area_mm2=conductor.area_mm2, insulation_c=class_c, start_c=ambient_c
+    )
+    short_time_a = short_time_ampacity_a(
+        ampacity_a=steady_a, area_mm2=conductor.area_mm2, on_s=duty.on_s,
+        withstand_limit_a2s=limit_a2s,
+    )  # fmt: skip
+    hottest_c = ambient_c + (class_c - ambient_c) * (duty.full_a / short_time_a) ** 2
+    length_m = sum(leg.length_m for leg in legs)
+    wire_ohm = conductor.r20_mohm_per_m * 1e-3 * length_m * resistance_ratio(hottest_c)
+    drop_v = request.current_a * wire_ohm
+    far_short_a = request.open_circuit_v / (request.battery_ohm + wire_ohm + fixed_ohm)
+    opens_s = opening_time_s(fuse.family.gates, far_short_a / fuse.rating_a, slowest=True)
+    fault_a2s = withstand_a2s(
+        area_mm2=conductor.area_mm2, insulation_c=class_c, start_c=min(hottest_c, 240.0)
+    )
+    checks = (
+        ("short_time", short_time_a >= duty.full_a),
+        ("drop", drop_v <= request.drop_limit_v),
+        ("minimum", conductor.area_mm2 >= request.minimum_mm2),
+        ("fit", conductor.area_mm2 <= fuse.family.socket_max_mm2),
+        ("withstand", far_short_a**2 * opens_s <= fault_a2s),
+    )
+    return Rung(
+        conductor=conductor,
+        ampacity_a=short_time_a,
+        single_ampacity_a=steady_a,
+        conductor_c=hottest_c,
+        wire_ohm=wire_ohm,
+        conductor_drop_v=drop_v,
+        far_short_a=far_short_a,
+        far_short_opens_s=opens_s,
+        withstand_s=fault_a2s / far_short_a**2,
+        mass_g=conductor.area_mm2 * length_m * COPPER_DENSITY_G_PER_CM3,
+        pigtail=None,
+        rejects=tuple(name for name, good in checks if not good),
+    )

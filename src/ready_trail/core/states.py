@@ -1,0 +1,58 @@
+"""Vehicle states: key, lights, which switches are on, and the voltage behind it all."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+KeyState = Literal["off", "accessory", "run", "cranking"]
+LightState = Literal["off", "side", "low", "high"]
+
+KEY_STATES: tuple[KeyState, ...] = ("off", "accessory", "run", "cranking")
+LIGHT_STATES: tuple[LightState, ...] = ("off", "side", "low", "high")
+
+REST_V = 12.7
+RUNNING_V = 13.6
+CRANKING_V = 10.5
+"""Voltages behind the battery's resistance at rest, engine running, cranking (house, 12 V)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VehicleState:
+    """One state to solve: ``on`` holds the names of the switches that are on."""
+
+    key: KeyState = "off"
+    lights: LightState = "off"
+    on: frozenset[str] = frozenset()
+    emf_v: float | None = None
+
+    def source_v(self, nominal_v: float) -> float:
+        """Return the voltage behind the battery's resistance. [V]"""
+        if self.emf_v is not None:
+            return self.emf_v
+        return (CRANKING_V if self.key == "cranking" else REST_V) * nominal_v / 12.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Closed:
+    """When a switch is closed: every condition that is given must hold."""
+
+    key: frozenset[str] | None = None
+    lights: frozenset[str] | None = None
+    switch: str | None = None
+
+    def holds(self, state: VehicleState) -> bool:
+        """Return whether the switch is closed in this state."""
+        return (
+            (self.key is None or state.key in self.key)
+            and (self.lights is None or state.lights in self.lights)
+            and (self.switch is None or self.switch in state.on)
+        )
+
+
+WITH_ACCESSORY = Closed(key=frozenset({"accessory", "run"}))
+WITH_IGNITION = Closed(key=frozenset({"run", "cranking"}))
+WITH_SIDE = Closed(lights=frozenset({"side", "low", "high"}))
+WITH_LOW = Closed(lights=frozenset({"low"}))
+WITH_HIGH = Closed(lights=frozenset({"high"}))
+WITH_HEADLAMPS = Closed(lights=frozenset({"low", "high"}))

@@ -1,0 +1,1 @@
+"""Files in and out; readers refuse with a path to the fault."""

@@ -1,0 +1,108 @@
+"""A design as JSON, for the command line and the API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ready_trail.core.design import CircuitDesign, Design, Finding
+from ready_trail.core.solver import OperatingPoint
+from ready_trail.core.truth import TruthTable, truth_table
+from ready_trail.core.wiring import Wire
+from ready_trail.formats.size_json import size_to_json
+from ready_trail.formats.wire_csv import own_wires
+
+
+def design_to_json(design: Design) -> dict[str, Any]:
+    """Return the whole design as plain figures."""
+    feeder = design.feeder
+    return {
+        "job": design.job.name,
+        "ready": design.ready_count,
+        "circuits_total": len(design.circuits),
+        "stops": design.count("stop"),
+        "cautions": design.count("caution"),
+        "feeder": None if feeder is None else size_to_json(feeder.sizing),
+        "circuits": [circuit_to_json(circuit) for circuit in design.circuits],
+    }
+
+
+def circuit_to_json(design: CircuitDesign) -> dict[str, Any]:
+    """Return one circuit: sizes, wires, profile, truth table, findings."""
+    profile = design.profile
+    table = truth_table(design)
+    return {
+        "id": design.circuit.id,
+        "name": design.circuit.name,
+        "scheme": design.scheme_key,
+        "scheme_reason": design.scheme_reason,
+        "design_current_a": round(design.current_a, 3),
+        "sizing": size_to_json(design.sizing),
+        "colour": design.colour,
+        "ready": design.is_ready,
+        "wires": [_wire(wire) for wire in own_wires(design)],
+        "profile": None
+        if profile is None
+        else {
+            "current_a": round(profile.current_a, 3),
+            "posts_v": round(profile.posts_v, 4),
+            "load_v": round(profile.load_v, 4),
+            "conductor_drop_v": round(profile.conductor_drop_v, 4),
+            "path_drop_v": round(profile.path_drop_v, 4),
+        },
+        "truth": _truth(table) if table else [],
+        "findings": [_finding(finding) for finding in design.findings],
+    }
+
+
+def point_to_json(point: OperatingPoint) -> dict[str, Any]:
+    """Return an operating point: node voltages, branch currents, relay states."""
+    return {
+        "key": point.state.key,
+        "lights": point.state.lights,
+        "on": sorted(point.state.on),
+        "node_v": {name: round(v, 9) for name, v in point.node_v.items()},
+        "branch_a": {name: round(a, 9) for name, a in point.branch_a.items()},
+        "relays": {name: "energised" if on else "released" for name, on in point.energised.items()},
+        "chatter": list(point.chatter),
+        "cut_out": sorted(point.cut_out),
+        "residual_a": point.residual_a,
+    }
+
+
+def _wire(wire: Wire) -> dict[str, Any]:
+    return {
+        "label": wire.label,
+        "role": wire.role,
+        "from": str(wire.start),
+        "to": str(wire.end),
+        "size": wire.conductor.size,
+        "colour": wire.colour,
+        "length_m": round(wire.length_m, 3),
+        "cut_length_m": wire.cut_length_m,
+    }
+
+
+def _truth(table: TruthTable) -> list[dict[str, Any]]:
+    return [
+        {
+            "key": cell.key,
+            "lights": cell.lights,
+            "switch_on": cell.switch_on if table.has_switch else None,
+            "on": cell.is_on,
+        }
+        for cell in table.cells
+    ]
+
+
+def _finding(finding: Finding) -> dict[str, Any]:
+    return {
+        "code": finding.code,
+        "area": finding.area,
+        "place": finding.place,
+        "severity": finding.severity,
+        "text": finding.text,
+        "found": finding.found,
+        "allowed": finding.allowed,
+        "accepted": finding.accepted_reason or None,
+        "ways_out": [action.label for action in finding.actions],
+    }

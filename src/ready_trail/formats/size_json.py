@@ -1,0 +1,114 @@
+"""Quick size as JSON: one object of plain inputs in, one object of figures out."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.fuses import AUTO_FAMILIES
+from ready_trail.core.sizing import DROP_LIMIT_RATIO, Held, Leg, Sizing, SizingRequest, size
+
+_RELAY_LEGS_CRIMPS, _RELAY_LEGS_LUGS = 4, 2
+Amps = Annotated[float, Field(ge=0.01, le=1000)]
+Metres = Annotated[float, Field(ge=0, le=100)]
+
+
+class SizeInputs(BaseModel):
+    """One circuit without a job; every input but the current and the run has a default."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    current_a: Amps
+    run_m: Annotated[float, Field(gt=0, le=100)]
+    return_kind: Literal["chassis", "wire"] = "chassis"
+    return_m: Metres | None = None
+    drop_class: Literal["critical", "normal", "tolerant"] = "critical"
+    duty: Literal["continuous", "intermittent", "momentary"] = "continuous"
+    ambient_c: Annotated[float, Field(ge=-40, le=120)] = 70.0
+    holder_c: Annotated[float, Field(ge=-40, le=120)] | None = None
+    loaded_conductors: Annotated[int, Field(ge=1, le=100)] = 1
+    insulation_c: Literal[80, 90, 105, 125] = 125
+    system: Literal["awg", "metric"] = "awg"
+    inrush_x: Annotated[float, Field(ge=1, le=50)] = 1.0
+    inrush_s: Annotated[float, Field(ge=0, le=10)] = 0.0
+    k_cont: Annotated[float, Field(ge=0.5, le=1)] = 0.8
+    ceiling: Literal["strict", "next_size"] = "strict"
+    relay: str | None = "auto"
+    families: tuple[str, ...] = AUTO_FAMILIES
+    battery_mohm: Annotated[float, Field(gt=0, le=1000)] = 5.0
+    chassis_mohm: Annotated[float, Field(ge=0, le=1000)] = 2.0
+    crimps: Annotated[int, Field(ge=0, le=100)] = _RELAY_LEGS_CRIMPS
+    lugs: Annotated[int, Field(ge=0, le=100)] = _RELAY_LEGS_LUGS
+    nominal_v: Literal[12, 24] = 12
+    open_circuit_v: Annotated[float, Field(gt=6, le=60)] | None = None
+    fuse_min_a: Annotated[float, Field(ge=0, le=30)] = 0.0
+    minimum_mm2: Annotated[float, Field(ge=0.3, le=10)] = 0.75
+
+    def to_request(self) -> SizingRequest:
+        """Return the sizing request that these inputs state."""
+        return_m = self.return_m if self.return_m is not None else 0.5
+        if self.return_kind == "wire":
+            return_m = self.run_m
+        legs = [
+            Leg(length_m=m, ambient_c=self.ambient_c, loaded_conductors=self.loaded_conductors)
+            for m in (self.run_m, return_m)
+        ]
+        held = Held(relay=self.relay) if self.relay not in (None, "auto") else Held()
+        return SizingRequest(
+            current_a=self.current_a,
+            out=(legs[0],),
+            back=(legs[1],),
+            drop_limit_v=DROP_LIMIT_RATIO[self.drop_class] * self.nominal_v,
+            duty=self.duty,
+            chassis_ohm=self.chassis_mohm * 1e-3 if self.return_kind == "chassis" else 0.0,
+            holder_c=self.ambient_c if self.holder_c is None else self.holder_c,
+            insulation_c=self.insulation_c,
+            system=self.system,
+            inrush_x=self.inrush_x,
+            inrush_s=self.inrush_s,
+            k_cont=self.k_cont,
+            ceiling=self.ceiling,
+            relay="auto" if self.relay is not None else None,
+            families=self.families,
+            battery_ohm=self.battery_mohm * 1e-3,
+            open_circuit_v=self.open_circuit_v or 12.7 * self.nominal_v / 12,
+            charging_v=14.4 * self.nominal_v / 12,
+            nominal_v=float(self.nominal_v),
+            crimps=self.crimps,
+            lugs=self.lugs,
+            fuse_min_a=self.fuse_min_a,
+            minimum_mm2=self.minimum_mm2,
+            held=held,
+        )
+
+
+def size_to_json(sizing: Sizing) -> dict[str, Any]:
+    """Return the figures of one sizing; a failed one says ``ok: false`` and ``why``."""
+    fuse, rung = sizing.fuse, sizing.chosen
+    if not sizing.ok or fuse is None or rung is None:
+        answer: dict[str, Any] = {"ok": False, "why": sizing.why}
+        if sizing.capped_by:
+            answer["capped_by"] = sizing.capped_by.element
+        return answer
+    return {
+        "ok": True,
+        "fuse_a": fuse.rating_a,
+        "family": fuse.family.family,
+        "relay": sizing.relay.key if sizing.relay else None,
+        "size": rung.conductor.size,
+        "governs": list(sizing.governs),
+        "ampacity_a": round(rung.ampacity_a, 2),
+        "conductor_c": round(rung.conductor_c, 1),
+        "conductor_drop_v": round(rung.conductor_drop_v, 4),
+        "path_drop_v": round(sizing.path_drop_v, 4),
+        "drop_limit_v": sizing.request.drop_limit_v,
+        "far_short_a": round(rung.far_short_a, 1),
+        "pigtail": rung.pigtail.size if rung.pigtail else None,
+    }
+
+
+def size_inputs(inputs: SizeInputs, catalogue: Catalogue) -> dict[str, Any]:
+    """Size one set of inputs and return its figures."""
+    return size_to_json(size(inputs.to_request(), catalogue))

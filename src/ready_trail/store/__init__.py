@@ -1,0 +1,1 @@
+"""SQLite by plain SQL: jobs and their revisions; nothing is ever deleted."""

@@ -1,0 +1,33 @@
+"""Errors of the store."""
+
+
+class StoreError(Exception):
+    """Base of every error that the store raises."""
+
+
+class NotFoundError(StoreError):
+    """There is no such job or revision."""
+
+    def __init__(self, what: str, key: object) -> None:
+        self.what, self.key = what, key
+        super().__init__(f"no {what} {key}")
+
+
+class StaleWriteError(StoreError):
+    """The job moved on since the writer read it."""
+
+    def __init__(self, job_id: int, seen: int, head: int) -> None:
+        self.job_id, self.seen, self.head = job_id, seen, head
+        super().__init__(f"job {job_id} is at revision {head}, the change was made on {seen}")
+
+
+class NothingToUndoError(StoreError):
+    """The head has no parent (undo) or no child (redo)."""
+
+
+class MigrationError(StoreError):
+    """The database's schema does not fit this program."""
+
+
+class DatabaseUnusableError(StoreError):
+    """The database file cannot be opened, read or written."""

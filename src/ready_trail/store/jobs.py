@@ -1,0 +1,257 @@
+"""Jobs and their revisions. Functions take a connection and never commit."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from ready_trail.core.job import Job
+from ready_trail.store.db import utc_now
+from ready_trail.store.errors import NothingToUndoError, NotFoundError, StaleWriteError
+
+_INSERT_JOB = """
+INSERT INTO job (head, created_at) VALUES (1, :now) RETURNING job_id
+"""
+_INSERT_REVISION = """
+INSERT INTO revision (job_id, number, parent, kind, title, document, made_at)
+VALUES (:job_id, :number, :parent, :kind, :title, :document, :now)
+"""
+_SELECT_JOBS = """
+SELECT job.job_id,
+       job.head,
+       job.archived_at,
+       revision.made_at,
+       revision.document ->> '$.name'                     AS name,
+       revision.document ->> '$.place'                    AS place,
+       revision.document ->> '$.vehicle.kind'             AS vehicle_kind,
+       revision.document ->> '$.vehicle.nominal_v'        AS nominal_v,
+       json_array_length(revision.document, '$.circuits') AS circuits
+  FROM job
+  JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
+ WHERE (job.archived_at IS NOT NULL) = :archived
+ ORDER BY revision.made_at DESC, job.job_id DESC
+"""
+_SELECT_HEAD = """
+SELECT job.job_id, job.head, job.archived_at, revision.document, revision.title,
+       revision.parent, revision.made_at
+  FROM job
+  JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
+ WHERE job.job_id = :job_id
+"""
+_SELECT_NEXT_NUMBER = """
+SELECT max(number) + 1 AS next FROM revision WHERE job_id = :job_id
+"""
+_MOVE_HEAD = """
+UPDATE job SET head = :to WHERE job_id = :job_id AND head = :seen RETURNING head
+"""
+_SELECT_NEWEST_CHILD = """
+SELECT max(number) AS child FROM revision WHERE job_id = :job_id AND parent = :head
+"""
+_SELECT_REVISIONS = """
+SELECT number, parent, kind, title, made_at
+  FROM revision
+ WHERE job_id = :job_id
+ ORDER BY number DESC
+"""
+_SELECT_REVISION = """
+SELECT number, parent, kind, title, made_at, document
+  FROM revision
+ WHERE job_id = :job_id AND number = :number
+"""
+_SET_ARCHIVED = """
+UPDATE job SET archived_at = :archived_at WHERE job_id = :job_id RETURNING job_id
+"""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobRow:
+    """One line of the list of jobs."""
+
+    job_id: int
+    head: int
+    name: str
+    place: str
+    vehicle_kind: str
+    nominal_v: int
+    circuits: int
+    made_at: str
+    archived: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredJob:
+    """A job at its head revision."""
+
+    job_id: int
+    revision: int
+    title: str
+    made_at: str
+    archived: bool
+    can_undo: bool
+    can_redo: bool
+    job: Job
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Revision:
+    """One entry of the history."""
+
+    number: int
+    parent: int | None
+    kind: str
+    title: str
+    made_at: str
+
+
+def create_job(conn: sqlite3.Connection, job: Job, *, kind: str, title: str) -> int:
+    """Store a new job with its first revision; return its id."""
+    now = utc_now()
+    job_id = int(conn.execute(_INSERT_JOB, {"now": now}).fetchone()["job_id"])
+    _insert(conn, job_id, 1, None, kind, title, job, now)
+    return job_id
+
+
+def list_jobs(conn: sqlite3.Connection, *, archived: bool = False) -> tuple[JobRow, ...]:
+    """Return the jobs, the one changed last first."""
+    rows = conn.execute(_SELECT_JOBS, {"archived": int(archived)})
+    return tuple(
+        JobRow(
+            job_id=row["job_id"],
+            head=row["head"],
+            name=row["name"],
+            place=row["place"] or "",
+            vehicle_kind=row["vehicle_kind"],
+            nominal_v=int(row["nominal_v"]),
+            circuits=row["circuits"],
+            made_at=row["made_at"],
+            archived=row["archived_at"] is not None,
+        )
+        for row in rows
+    )
+
+
+def get_job(conn: sqlite3.Connection, job_id: int) -> StoredJob:
+    """Return a job at its head. Raises NotFoundError."""
+    row = conn.execute(_SELECT_HEAD, {"job_id": job_id}).fetchone()
+    if row is None:
+        raise NotFoundError("job", job_id)
+    child = conn.execute(
+        _SELECT_NEWEST_CHILD, {"job_id": job_id, "head": row["head"]}
+    ).fetchone()["child"]
+    return StoredJob(
+        job_id=row["job_id"],
+        revision=row["head"],
+        title=row["title"],
+        made_at=row["made_at"],
+        archived=row["archived_at"] is not None,
+        can_undo=row["parent"] is not None,
+        can_redo=child is not None,
+        job=Job.model_validate_json(row["document"]),
+    )
+
+
+def append_revision(
+    conn: sqlite3.Connection, job_id: int, seen: int, job: Job, *, kind: str, title: str
+) -> int:
+    """Append a revision on the head that the writer saw and move the head to it.
+
+    Returns the new revision's number. Raises StaleWriteError if the head is another, then
+    nothing was written.
+    """
+    number = int(conn.execute(_SELECT_NEXT_NUMBER, {"job_id": job_id}).fetchone()["next"] or 0)
+    if number == 0:
+        raise NotFoundError("job", job_id)
+    _require_head(conn, job_id, seen)
+    _insert(conn, job_id, number, seen, kind, title, job, utc_now())
+    _move(conn, job_id, seen, number)
+    return number
+
+
+def undo(conn: sqlite3.Connection, job_id: int, seen: int) -> int:
+    """Move the head to its parent; return the new head. Nothing is deleted."""
+    stored = get_job(conn, job_id)
+    _require_head(conn, job_id, seen)
+    if not stored.can_undo:
+        raise NothingToUndoError("there is nothing to undo")
+    parent = get_revision(conn, job_id, stored.revision)[0].parent
+    return _move(conn, job_id, seen, int(parent or 0))
+
+
+def redo(conn: sqlite3.Connection, job_id: int, seen: int) -> int:
+    """Move the head to its newest child; return the new head."""
+    _require_head(conn, job_id, seen)
+    child = conn.execute(_SELECT_NEWEST_CHILD, {"job_id": job_id, "head": seen}).fetchone()
+    if child["child"] is None:
+        raise NothingToUndoError("there is nothing to redo")
+    return _move(conn, job_id, seen, int(child["child"]))
+
+
+def list_revisions(conn: sqlite3.Connection, job_id: int) -> tuple[Revision, ...]:
+    """Return the history, newest first."""
+    rows = conn.execute(_SELECT_REVISIONS, {"job_id": job_id}).fetchall()
+    if not rows:
+        raise NotFoundError("job", job_id)
+    return tuple(_revision(row) for row in rows)
+
+
+def get_revision(conn: sqlite3.Connection, job_id: int, number: int) -> tuple[Revision, Job]:
+    """Return one revision with its document. Raises NotFoundError."""
+    row = conn.execute(_SELECT_REVISION, {"job_id": job_id, "number": number}).fetchone()
+    if row is None:
+        raise NotFoundError("revision", f"{number} of job {job_id}")
+    return _revision(row), Job.model_validate_json(row["document"])
+
+
+def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> None:
+    """Put a job aside, or take it back."""
+    at = utc_now() if archived else None
+    row = conn.execute(_SET_ARCHIVED, {"job_id": job_id, "archived_at": at}).fetchone()
+    if row is None:
+        raise NotFoundError("job", job_id)
+
+
+def _insert(
+    conn: sqlite3.Connection,
+    job_id: int,
+    number: int,
+    parent: int | None,
+    kind: str,
+    title: str,
+    job: Job,
+    now: str,
+) -> None:
+    row = {
+        "job_id": job_id,
+        "number": number,
+        "parent": parent,
+        "kind": kind,
+        "title": title,
+        "document": job.model_dump_json(),
+        "now": now,
+    }
+    conn.execute(_INSERT_REVISION, row)
+
+
+def _require_head(conn: sqlite3.Connection, job_id: int, seen: int) -> None:
+    row = conn.execute(_SELECT_HEAD, {"job_id": job_id}).fetchone()
+    if row is None:
+        raise NotFoundError("job", job_id)
+    if row["head"] != seen:
+        raise StaleWriteError(job_id, seen, row["head"])
+
+
+def _move(conn: sqlite3.Connection, job_id: int, seen: int, to: int) -> int:
+    row = conn.execute(_MOVE_HEAD, {"job_id": job_id, "seen": seen, "to": to}).fetchone()
+    if row is None:
+        raise StaleWriteError(job_id, seen, -1)
+    return int(row["head"])
+
+
+def _revision(row: sqlite3.Row) -> Revision:
+    return Revision(
+        number=row["number"],
+        parent=row["parent"],
+        kind=row["kind"],
+        title=row["title"],
+        made_at=row["made_at"],
+    )
