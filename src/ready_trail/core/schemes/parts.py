@@ -279,8 +279,11 @@ def coil_end(harness: Harness, terminal: str) -> End:
 
 
 def coil_to_earth(harness: Harness, start: End) -> None:
-    """Earth the coil at a chassis point near the relay."""
+    """Earth the coil at a chassis point near the relay, or at the battery in a composite body."""
     bench = harness.bench
+    if bench.job.vehicle.body == "composite":
+        control_to(harness, start, End(device="BAT", terminal="-"))
+        return
     earth = End(device=f"G{bench.number}T", terminal="1")
     zone = piece_at(bench.run, bench.circuit.switching_at_m).zone
     harness.wire("control_return", start, earth, (_control_piece(bench, 0.3),), colour="BK")

@@ -28,6 +28,7 @@ from ready_trail.core.job.edits.circuit import (
     SetRun,
     WithdrawAcceptance,
 )
+from ready_trail.core.job.edits.what_if import WhatIf
 from ready_trail.core.job.edits.whole import (
     RemoveBlock,
     RenameJob,
@@ -56,7 +57,8 @@ AnyEdit = Annotated[
     | HoldChoice
     | ReleaseChoice
     | AcceptFinding
-    | WithdrawAcceptance,
+    | WithdrawAcceptance
+    | WhatIf,
     Field(discriminator="kind"),
 ]
 EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
@@ -91,6 +93,7 @@ __all__ = [
     "SetRun",
     "SetVehicle",
     "SplitAccessory",
+    "WhatIf",
     "WithdrawAcceptance",
     "apply",
 ]

@@ -30,8 +30,12 @@ def rebuilt(model: M, **changes: Any) -> M:
         return type(model).model_validate({**dict(model), **changes})
     except ValidationError as error:
         first = error.errors()[0]
-        field = ".".join(str(part) for part in first["loc"]) or next(iter(changes))
-        raise EditRefusedError(field, plain_message(first["msg"])) from error
+        message = plain_message(first["msg"])
+        named = message.split(" ")[0]  # a rule over several fields begins with the one to change
+        field = ".".join(str(part) for part in first["loc"])
+        if not field:
+            field = named if named in type(model).model_fields else next(iter(changes))
+        raise EditRefusedError(field, message) from error
 
 
 def plain_message(message: str) -> str:

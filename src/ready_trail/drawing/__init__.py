@@ -1,0 +1,1 @@
+"""Pure geometry: a design becomes placed shapes; templates only dress them."""

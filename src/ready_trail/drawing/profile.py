@@ -1,0 +1,127 @@
+"""The voltage profile as a ridge on the band's axis."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from ready_trail.core.design import CircuitDesign, Profile
+from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
+from ready_trail.drawing import words
+from ready_trail.drawing.band import AXIS_X0, AXIS_X1, WIDTH, back_spans
+from ready_trail.drawing.columns import Column
+from ready_trail.drawing.scene import Point, ProfileShape, Tick
+
+HEIGHT = 190.0
+_TOP, _FLOOR, _BACK_Y = 24.0, 142.0, 180.0
+Scale = Callable[[float], float]
+_TICK_STEPS_V = (0.05, 0.1, 0.2, 0.5, 1.0, 2.0)
+
+
+def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileShape:
+    """Place the ridge, its limit, the steepest step and the return side."""
+    profile = design.profile
+    if profile is None:
+        raise ValueError("a circuit that was not solved has no profile")
+    request = design.sizing.request
+    allowed_v = request.drop_limit_v + PATH_EXTRA_RATIO * request.nominal_v
+    earth_side_v = profile.back[0].before_v if profile.back else 0.0
+    needs_v = profile.posts_v - allowed_v
+    limit_v = needs_v + earth_side_v
+    end_v = profile.outward[-1].after_v
+    top_v = profile.posts_v + 0.04 * (profile.posts_v - min(end_v, limit_v))
+    bottom_v = min(end_v, limit_v) - 0.12 * (profile.posts_v - min(end_v, limit_v))
+    scale = (_FLOOR - _TOP) / (top_v - bottom_v)
+
+    def y_of(voltage_v: float) -> float:
+        return _TOP + (top_v - voltage_v) * scale
+
+    ridge = _ridge(profile, columns, y_of)
+    steepest, label = _steepest(design, profile, ridge, y_of)
+    back = _back(design, profile, columns, min(scale, 30.0 / max(earth_side_v, 0.02)))
+    return ProfileShape(
+        width=WIDTH,
+        height=HEIGHT,
+        x0=AXIS_X0,
+        x1=AXIS_X1,
+        ridge=ridge,
+        floor_y=_FLOOR,
+        ticks=_ticks(bottom_v, top_v, y_of),
+        limit_y=y_of(limit_v),
+        limit_label=f"at least {words.volts(needs_v)} across it",
+        holds=end_v >= limit_v,
+        steepest=steepest,
+        steepest_label=label,
+        end_label=words.volts(profile.load_v),
+        back=back,
+        back_y=_BACK_Y,
+        back_label=f"return side {words.drop(earth_side_v)}",
+        title=_title(design, profile),
+    )
+
+
+def _title(design: CircuitDesign, profile: Profile) -> str:
+    if profile.at_design_current:
+        return f"Voltage along the trail, at the design current of {words.amps(profile.current_a)}"
+    return (
+        f"Voltage along the trail, fed with {words.volts(profile.posts_v)}: it draws "
+        f"{words.amps(profile.current_a)}"
+    )
+
+
+def _ridge(profile: Profile, columns: tuple[Column, ...], y_of: Scale) -> tuple[Point, ...]:
+    left = {("wire", c.ref, c.at): c for c in columns if c.kind == "wire"}
+    devices = {c.ref: c for c in columns if c.kind == "device"}
+    counts: dict[str, int] = {}
+    points: list[Point] = [(AXIS_X0, y_of(profile.posts_v))]
+    x = AXIS_X0
+    for step in profile.outward:
+        if step.kind == "wire":
+            at = counts.get(step.place, 0)
+            counts[step.place] = at + 1
+            x = left[("wire", step.place, at)].x1
+        elif step.place in devices:
+            points.append((devices[step.place].x0, y_of(step.before_v)))
+            x = devices[step.place].x1
+        points.append((x, y_of(step.after_v)))
+    points.append((AXIS_X1, points[-1][1]))
+    return tuple(points)
+
+
+def _steepest(
+    design: CircuitDesign, profile: Profile, ridge: tuple[Point, ...], y_of: Scale
+) -> tuple[Point, str]:
+    """The step on the way out that loses most, marked at the middle of its slope."""
+    step = max(profile.outward, key=lambda s: s.drop_v)
+    middle_y = y_of((step.before_v + step.after_v) / 2)
+    x = AXIS_X0
+    for (xa, ya), (xb, yb) in zip(ridge, ridge[1:], strict=False):
+        if min(ya, yb) - 1e-6 <= middle_y <= max(ya, yb) + 1e-6 and yb > ya:
+            x = xa + (xb - xa) * (middle_y - ya) / (yb - ya)
+    return (x, middle_y), f"steepest: {step.place}, {words.drop(step.drop_v)}"
+
+
+def _back(
+    design: CircuitDesign, profile: Profile, columns: tuple[Column, ...], scale: float
+) -> tuple[Point, ...]:
+    spans = iter(back_spans(design, columns))
+    points: list[Point] = []
+    x = AXIS_X1
+    for step in profile.back:
+        points.append((x, _BACK_Y - step.before_v * scale))
+        if step.kind == "wire":
+            x = next(spans)[1]
+        elif step.kind == "chassis":
+            x = AXIS_X0
+        points.append((x, _BACK_Y - step.after_v * scale))
+    return tuple(points)
+
+
+def _ticks(bottom_v: float, top_v: float, y_of: Scale) -> tuple[Tick, ...]:
+    step_v = next((s for s in _TICK_STEPS_V if (top_v - bottom_v) / s <= 6), 5.0)
+    digits = 2 if step_v < 0.1 else 1
+    first = math.ceil(bottom_v / step_v)
+    last = math.floor(top_v / step_v)
+    return tuple(
+        Tick(y=y_of(at * step_v), label=f"{at * step_v:.{digits}f}") for at in range(first, last + 1)
+    )

@@ -1,0 +1,34 @@
+"""How figures read on a drawing: sensible digits, the same everywhere."""
+
+from __future__ import annotations
+
+
+def amps(value: float) -> str:
+    """``21.9 A``; whole amps from 100 up."""
+    return f"{value:.0f} A" if abs(value) >= 100 else f"{value:.1f} A"
+
+
+def rating(value: float) -> str:
+    """A standard rating: ``7.5 A``, ``30 A``."""
+    return f"{value:g} A"
+
+
+def volts(value: float) -> str:
+    """``0.53 V``."""
+    return f"{value:.2f} V"
+
+
+def drop(value: float) -> str:
+    """Millivolts below 0.1 V, else volts."""
+    return f"{value * 1000:.0f} mV" if abs(value) < 0.0995 else f"{value:.2f} V"
+
+
+def metres(value: float) -> str:
+    """``0.30 m``, ``2.4 m``."""
+    return f"{value:.2f} m" if value < 1 or round(value * 100) % 10 else f"{value:.1f} m"
+
+
+def coord(value: float) -> str:
+    """Two decimals, no trailing zeros, no minus zero: the same drawing, the same bytes."""
+    text = f"{value:.2f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text

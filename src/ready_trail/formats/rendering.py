@@ -1,0 +1,54 @@
+"""The one Jinja environment: screen, print and export share its templates and filters."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from ready_trail.core.units import feet_of_m
+from ready_trail.drawing import words
+
+TEMPLATES = Path(str(files("ready_trail").joinpath("templates")))
+
+
+@lru_cache(maxsize=1)
+def environment() -> Environment:
+    """Return the environment; a figure that is missing fails instead of printing as nothing."""
+    env = Environment(
+        loader=FileSystemLoader(TEMPLATES),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    env.filters.update(
+        amps=words.amps,
+        rating=words.rating,
+        volts=words.volts,
+        drop=words.drop,
+        metres=words.metres,
+        coord=words.coord,
+        points=points,
+        feet=lambda m: f"{feet_of_m(m):.1f} ft",
+        grams=lambda g: f"{g:.0f} g" if g < 995 else f"{g / 1000:.2f} kg",
+        celsius=lambda c: f"{c:.0f} °C",
+        plain=plain_number,
+        day=lambda text: text[:16].replace("T", " "),
+    )
+    return env
+
+
+def points(pairs: tuple[tuple[float, float], ...]) -> str:
+    """Return the d attribute of a line through points."""
+    return "M" + "L".join(f"{words.coord(x)} {words.coord(y)}" for x, y in pairs)
+
+
+def plain_number(value: Any) -> str:
+    """Return a figure for a form field: no unit, no trailing zeros; nothing for None."""
+    if value is None:
+        return ""
+    return f"{value:g}" if isinstance(value, float) else str(value)

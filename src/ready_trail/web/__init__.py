@@ -1,0 +1,1 @@
+"""The web application: routers, pages, templates. No engineering arithmetic lives here."""

@@ -1,0 +1,147 @@
+"""The application: routers, security, and one place where errors become answers."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, Request
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.responses import JSONResponse, Response
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from ready_trail import __version__
+from ready_trail.core.errors import CoreError
+from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.job_json import FILE_MOST_BYTES
+from ready_trail.formats.pdf import PdfUnavailableError
+from ready_trail.store import db, jobs
+from ready_trail.store.errors import (
+    DatabaseUnusableError,
+    NotFoundError,
+    StaleWriteError,
+    StoreError,
+)
+from ready_trail.web.context import STATIC, page
+from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.routes import (
+    accessories,
+    api,
+    brief,
+    circuits,
+    exports,
+    history,
+    quick_size,
+)
+from ready_trail.web.routes import jobs as job_routes
+from ready_trail.web.security import LocalOnly
+
+
+class CachedStatic(StaticFiles):
+    """Static files: kept for good when asked for by digest, checked each time otherwise."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        """Add how long the answer may be kept."""
+        response = super().file_response(*args, **kwargs)
+        scope: Scope = args[2] if len(args) > 2 else kwargs["scope"]
+        by_digest = b"v=" in scope["query_string"]
+        keep = "max-age=31536000, immutable" if by_digest else "no-cache"
+        response.headers["cache-control"] = keep
+        return response
+
+
+def create_app(database: Path) -> FastAPI:
+    """Return the application on a database, which is created or migrated first."""
+    db.initialise(database)
+    app = FastAPI(
+        title="Ready Trail",
+        version=__version__,
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        max_body_size=FILE_MOST_BYTES + 1_000_000,
+    )
+    app.state.database = database
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
+    app.add_middleware(LocalOnly)
+    app.mount("/static", CachedStatic(directory=STATIC), name="static")
+    for module in (job_routes, quick_size, brief, accessories, circuits, history, exports, api):
+        app.include_router(module.router)
+    _add_handlers(app)
+    return app
+
+
+def _add_handlers(app: FastAPI) -> None:
+    app.add_exception_handler(StaleWriteError, _stale)
+    for error, status in (
+        (NotFoundError, 404),
+        (FieldsRefusedError, 422),
+        (FileRefusedError, 422),
+        (CoreError, 422),
+        (PdfUnavailableError, 501),
+        (DatabaseUnusableError, 503),
+        (StoreError, 500),
+        (sqlite3.OperationalError, 503),
+        (HTTPException, 0),
+    ):
+        app.add_exception_handler(error, _handler(status))
+
+
+def _handler(status: int) -> Any:
+    async def answer(request: Request, error: Exception) -> Response:
+        code = error.status_code if isinstance(error, HTTPException) else status
+        return _problem(request, code, _heading(code), _words(error))
+
+    return answer
+
+
+def _words(error: Exception) -> str:
+    if isinstance(error, FieldsRefusedError):
+        return "; ".join(error.errors.values())
+    if isinstance(error, HTTPException):
+        return "" if error.status_code == 404 and error.detail == "Not Found" else error.detail
+    if isinstance(error, sqlite3.OperationalError):
+        return (
+            f"The database did not take the change ({error}). Nothing was stored; what you "
+            "typed is still on the page before this one. Try again once no other program holds "
+            "the file and it may be written."
+        )
+    return f"{error}."
+
+
+def _heading(status: int) -> str:
+    return {
+        404: "There is no such page",
+        413: "That is too large",
+        422: "That cannot be taken",
+        501: "Not on this machine",
+        503: "The database cannot be used just now",
+    }.get(status, "That did not work")
+
+
+def _problem(request: Request, status: int, heading: str, words: str) -> Response:
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"detail": words or heading}, status_code=status)
+    return page(request, "pages/problem.html", status=status, heading=heading, words=words)
+
+
+async def _stale(request: Request, error: Exception) -> Response:
+    """Show both: what was typed, and what happened meanwhile; one press applies it on top."""
+    if not isinstance(error, StaleWriteError) or request.url.path.startswith("/api/"):
+        return _problem(request, 409, "The job moved on", str(error))
+    form = await request.form()
+    typed = {n: v for n, v in form.multi_items() if isinstance(v, str) and n != "revision"}
+    conn = db.connect(request.app.state.database)
+    try:
+        stored = jobs.get_job(conn, error.job_id)
+        newer = [r for r in jobs.list_revisions(conn, error.job_id) if r.number > error.seen]
+    finally:
+        conn.close()
+    shown = {n: v for n, v in typed.items() if n not in ("back", "edit")}
+    return page(
+        request, "pages/stale.html", status=409, stored=stored, newer=newer, typed=typed,
+        shown=shown, seen=error.seen,
+    )  # fmt: skip

@@ -1,0 +1,92 @@
+"""What every request needs: the database, the catalogue, designs, templates."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections.abc import Iterator
+from functools import lru_cache
+from importlib.resources import files
+from pathlib import Path
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+from starlette.datastructures import UploadFile
+from starlette.responses import HTMLResponse, RedirectResponse, Response
+
+from ready_trail import __version__
+from ready_trail.core.catalogue import Catalogue, load_catalogue
+from ready_trail.core.design import Design, design
+from ready_trail.core.job import Job
+from ready_trail.formats.rendering import environment
+from ready_trail.store import db
+
+STATIC = Path(str(files("ready_trail.web").joinpath("static")))
+
+
+def get_conn(request: Request) -> Iterator[sqlite3.Connection]:
+    """One connection a request; the handler opens the transaction."""
+    conn = db.connect(request.app.state.database)
+    try:
+        yield conn
+    finally:
+        conn.close()
+
+
+def get_catalogue() -> Catalogue:
+    """The shipped tables."""
+    return load_catalogue()
+
+
+async def get_form(request: Request) -> dict[str, str]:
+    """The posted fields as text; of fields with one name the last counts."""
+    posted = await request.form(max_fields=400, max_files=2)
+    return {name: value for name, value in posted.multi_items() if isinstance(value, str)}
+
+
+async def get_upload(request: Request) -> bytes:
+    """The one file of an upload form; empty when none was chosen."""
+    posted = await request.form(max_fields=400, max_files=2)
+    upload = posted.get("file")
+    return await upload.read() if isinstance(upload, UploadFile) else b""
+
+
+Conn = Annotated[sqlite3.Connection, Depends(get_conn)]
+Tables = Annotated[Catalogue, Depends(get_catalogue)]
+Form = Annotated[dict[str, str], Depends(get_form)]
+Upload = Annotated[bytes, Depends(get_upload)]
+
+
+@lru_cache(maxsize=64)
+def designed(job: Job) -> Design:
+    """Return the design of a job, kept for as long as jobs of the same content are asked for."""
+    return design(job, load_catalogue())
+
+
+@lru_cache(maxsize=256)
+def _file_digest(name: str) -> str:
+    return hashlib.sha256((STATIC / name).read_bytes()).hexdigest()[:12]
+
+
+def asset(name: str) -> str:
+    """Return the address of a static file, with its content's digest for the cache."""
+    return f"/static/{name}?v={_file_digest(name)}"
+
+
+def page(
+    request: Request, template: str, *, status: int = 200, **context: Any
+) -> HTMLResponse:
+    """Render a page, or a partial of one."""
+    env = environment()
+    text = env.get_template(template).render(
+        request_path=request.url.path,
+        asset=asset,
+        version=__version__,
+        **context,
+    )
+    return HTMLResponse(text, status_code=status, headers={"Vary": "HX-Request"})
+
+
+def go(url: str) -> Response:
+    """Send the browser on after a write."""
+    return RedirectResponse(url, 303)

@@ -1,0 +1,101 @@
+"""Form fields: dotted names become a nested document, refusals become plain messages.
+
+The core's own model checks the values, so a range is stated once. A field is named by its path
+in the document: ``use.switch``, ``run.0.length_m``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+from pydantic_core import ErrorDetails
+
+M = TypeVar("M", bound=BaseModel)
+
+
+class FieldsRefusedError(Exception):
+    """Posted fields do not make a document; ``errors`` has a message for each field's path."""
+
+    def __init__(self, errors: dict[str, str]) -> None:
+        self.errors = errors
+        super().__init__("; ".join(f"{k}: {v}" for k, v in errors.items()))
+
+
+def nested(fields: Mapping[str, str], *, prefix: str = "") -> dict[str, Any]:
+    """Return the document that dotted field names describe; ``[]`` parts become lists."""
+    root: dict[str, Any] = {}
+    for name, value in fields.items():
+        if not name.startswith(prefix):
+            continue
+        parts = name.removeprefix(prefix).split(".")
+        place = root
+        for part in parts[:-1]:
+            place = place.setdefault(part, {})
+        place[parts[-1]] = _tidy(value)
+    listed = _lists(root)
+    return listed if isinstance(listed, dict) else {}
+
+
+def build(model: type[M], document: Mapping[str, Any]) -> M:
+    """Return the validated model. Raises FieldsRefusedError with plain messages."""
+    try:
+        return model.model_validate(document)
+    except ValidationError as error:
+        raise FieldsRefusedError(plain_errors(error)) from error
+
+
+def plain_errors(error: ValidationError) -> dict[str, str]:
+    """Return the messages of a validation by field path."""
+    errors: dict[str, str] = {}
+    for details in error.errors():
+        path = ".".join(str(part) for part in details["loc"]) or "form"
+        errors.setdefault(path, plain_message(details))
+    return errors
+
+
+def plain_message(details: ErrorDetails) -> str:
+    """Say in plain words what is wrong with one field and what is allowed."""
+    context = details.get("ctx", {})
+    kind = details["type"]
+    messages = {
+        "missing": "Fill this in.",
+        "string_too_short": "Fill this in.",
+        "string_too_long": f"At most {context.get('max_length')} characters.",
+        "float_parsing": "Type a number, such as 2.4.",
+        "float_type": "Type a number, such as 2.4.",
+        "int_parsing": "Type a whole number.",
+        "int_from_float": "Type a whole number.",
+        "finite_number": "Type an ordinary number.",
+        "greater_than": f"Must be more than {context.get('gt')}.",
+        "greater_than_equal": f"Must be {context.get('ge')} or more.",
+        "less_than": f"Must be under {context.get('lt')}.",
+        "less_than_equal": f"Must be {context.get('le')} or less.",
+        "literal_error": f"Choose one of {context.get('expected')}.",
+        "string_pattern_mismatch": "This is not written as it must be.",
+        "too_short": "Give at least one.",
+        "too_long": f"At most {context.get('max_length')}.",
+    }
+    return messages.get(kind, details["msg"].removeprefix("Value error, ").capitalize() + ".")
+
+
+def without_blanks(document: dict[str, Any], *names: str) -> dict[str, Any]:
+    """Return the document with these optional fields left out where they are blank."""
+    return {k: v for k, v in document.items() if not (k in names and v in ("", None))}
+
+
+def _tidy(value: str) -> str:
+    """Trim, and take a decimal comma for a point where the rest is a number."""
+    value = value.strip()
+    as_point = value.replace(",", ".")
+    digits = as_point.lstrip("+-").replace(".", "", 1)
+    return as_point if value.count(",") == 1 and digits.isdigit() else value
+
+
+def _lists(value: Any) -> Any:
+    if not isinstance(value, dict):
+        return value
+    if value and all(key.isdigit() for key in value):
+        return [_lists(value[key]) for key in sorted(value, key=int)]
+    return {key: _lists(inner) for key, inner in value.items()}

@@ -1,0 +1,1 @@
+"""From core results to what a template shows: words and order, no arithmetic."""

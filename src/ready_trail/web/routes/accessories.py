@@ -1,0 +1,124 @@
+"""Stage Accessories: what is wanted, from a preset or from the label."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import Response
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.job import Accessory
+from ready_trail.core.job.edits import (
+    AccessoryDraft,
+    AddAccessory,
+    ChangeAccessory,
+    RemoveAccessory,
+)
+from ready_trail.core.loads import MODEL_INRUSH
+from ready_trail.store import jobs
+from ready_trail.web.commit import commit, seen_revision
+from ready_trail.web.context import Conn, Form, Tables, go, page
+from ready_trail.web.fields import FieldsRefusedError, build, nested, without_blanks
+from ready_trail.web.pages.shell import shell_of
+
+router = APIRouter(prefix="/jobs/{job_id}/accessories", include_in_schema=False)
+
+OPTIONAL = ("watts", "amps", "fuse_max_a", "min_v", "idle_a")
+_NEW = {"name": "", "watts": None, "use": {"key": "run"}}
+
+
+@router.get("")
+def show_accessories(
+    request: Request, conn: Conn, tables: Tables, job_id: int, preset: str = "", add: bool = False
+) -> Response:
+    """List the accessories; with ``preset`` or ``add``, open the form for a new one."""
+    shown: dict[str, Any] | None = None
+    if preset in tables.presets:
+        shown = preset_fields(tables, preset)
+    elif add:
+        shown = AccessoryDraft.model_construct(**_NEW).model_dump()
+        shown["use"] = {"key": "run"}
+    return _page(request, conn, tables, job_id, shown=shown)
+
+
+@router.get("/{accessory_id}")
+def show_accessory(
+    request: Request, conn: Conn, tables: Tables, job_id: int, accessory_id: str
+) -> Response:
+    """Open one accessory's form."""
+    try:
+        accessory = jobs.get_job(conn, job_id).job.accessory(accessory_id)
+    except KeyError:
+        return go(f"/jobs/{job_id}/accessories")
+    return _page(request, conn, tables, job_id, shown=accessory.model_dump())
+
+
+@router.post("")
+def save_accessory(
+    request: Request, conn: Conn, tables: Tables, job_id: int, form: Form
+) -> Response:
+    """Add an accessory, or change one; adding goes on to its circuit."""
+    fields = {k: v for k, v in form.items() if k != "revision"}
+    typed = nested(fields)
+    try:
+        seen = seen_revision(form)
+        document = without_blanks(typed, *OPTIONAL)
+        if typed.get("id", "new") != "new":
+            edit = ChangeAccessory(accessory=build(Accessory, document))
+            commit(conn, job_id, seen, edit)
+            return go(f"/jobs/{job_id}/accessories#{typed['id']}")
+        after = commit(conn, job_id, seen, AddAccessory(accessory=build(AccessoryDraft, document)))
+    except FieldsRefusedError as refused:
+        return _page(request, conn, tables, job_id, shown=typed, errors=refused.errors, status=422)
+    return go(f"/jobs/{job_id}/circuits/{after.circuits[-1].id}/run")
+
+
+@router.post("/{accessory_id}/remove")
+def remove_accessory(conn: Conn, job_id: int, accessory_id: str, form: Form) -> Response:
+    """Remove an accessory with its circuit; undo brings both back."""
+    commit(conn, job_id, seen_revision(form), RemoveAccessory(accessory_id=accessory_id))
+    return go(f"/jobs/{job_id}/accessories")
+
+
+def preset_fields(tables: Catalogue, key: str) -> dict[str, Any]:
+    """Return the fields that a preset fills in."""
+    preset = tables.presets[key]
+    return {
+        "id": "new",
+        "name": preset.label.replace(" (each)", ""),
+        "model": preset.model,
+        "watts": preset.watts or None,
+        "at_v": preset.at_v,
+        "duty": preset.duty,
+        "drop_class": preset.drop_class,
+        "inrush_x": preset.inrush_x,
+        "inrush_s": preset.inrush_s,
+        "quantity": 1,
+        "note": preset.note,
+        "use": {"key": "run"},
+    }
+
+
+def _page(
+    request: Request,
+    conn: sqlite3.Connection,
+    tables: Catalogue,
+    job_id: int,
+    *,
+    shown: Mapping[str, Any] | None = None,
+    errors: Mapping[str, str] | None = None,
+    status: int = 200,
+) -> Response:
+    shell = shell_of(jobs.get_job(conn, job_id), "accessories")
+    circuits = {i: c for c in shell.design.circuits for i in c.circuit.accessory_ids}
+    form_errors = dict(errors or {})
+    if "form" in form_errors and "either watts or amps" in form_errors["form"]:
+        form_errors["watts"] = form_errors.pop("form")
+    return page(
+        request, "pages/accessories.html", status=status, shell=shell, circuits=circuits,
+        presets=tables.presets.values(), shown=shown, errors=form_errors,
+        inrush=MODEL_INRUSH,
+    )  # fmt: skip

@@ -1,0 +1,83 @@
+"""The JSON API: jobs, designs, sizing; described at ``/api/openapi.json``."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, HTTPException
+
+from ready_trail.core.job import Job
+from ready_trail.core.job.edits import AnyEdit
+from ready_trail.core.job.references import unknown_references
+from ready_trail.formats.design_json import circuit_to_json, design_to_json
+from ready_trail.formats.job_json import job_schema
+from ready_trail.formats.size_json import SizeInputs, size_inputs
+from ready_trail.store import jobs
+from ready_trail.store.db import transaction
+from ready_trail.web.commit import commit
+from ready_trail.web.context import Conn, Tables, designed
+
+router = APIRouter(prefix="/api", tags=["jobs"])
+
+
+@router.get("/jobs")
+def api_jobs(conn: Conn) -> list[dict[str, Any]]:
+    """List the jobs that are not put aside."""
+    return [
+        {"job_id": r.job_id, "name": r.name, "revision": r.head, "circuits": r.circuits}
+        for r in jobs.list_jobs(conn)
+    ]
+
+
+@router.post("/jobs", status_code=201)
+def api_new_job(conn: Conn, tables: Tables, job: Job) -> dict[str, int]:
+    """Store a job document as a new job."""
+    for path, message in unknown_references(job, tables):
+        raise HTTPException(422, f"{path}: {message}")
+    with transaction(conn):
+        job_id = jobs.create_job(conn, job, kind="api", title=f"Start job {job.name}")
+    return {"job_id": job_id, "revision": 1}
+
+
+@router.get("/jobs/{job_id}")
+def api_job(conn: Conn, job_id: int) -> dict[str, Any]:
+    """Return a job's document at its head."""
+    stored = jobs.get_job(conn, job_id)
+    return {"revision": stored.revision, "job": stored.job.model_dump(mode="json")}
+
+
+@router.post("/jobs/{job_id}/edits")
+def api_edit(
+    conn: Conn, job_id: int, revision: int, edit: Annotated[AnyEdit, Body()]
+) -> dict[str, int]:
+    """Apply a typed edit on the revision that the caller saw; 409 when the job moved on."""
+    commit(conn, job_id, revision, edit)
+    return {"revision": jobs.get_job(conn, job_id).revision}
+
+
+@router.get("/jobs/{job_id}/design")
+def api_design(conn: Conn, job_id: int) -> dict[str, Any]:
+    """Return what follows from a job."""
+    return design_to_json(designed(jobs.get_job(conn, job_id).job))
+
+
+@router.get("/jobs/{job_id}/circuits/{circuit_id}")
+def api_circuit(conn: Conn, job_id: int, circuit_id: str) -> dict[str, Any]:
+    """Return one circuit's design."""
+    made = designed(jobs.get_job(conn, job_id).job)
+    for circuit in made.circuits:
+        if circuit.circuit.id == circuit_id:
+            return circuit_to_json(circuit)
+    raise HTTPException(404, f"this job has no circuit {circuit_id}")
+
+
+@router.post("/size")
+def api_size(tables: Tables, inputs: SizeInputs) -> dict[str, Any]:
+    """Size one circuit without a job."""
+    return size_inputs(inputs, tables)
+
+
+@router.get("/job-schema")
+def api_schema() -> dict[str, Any]:
+    """Return the JSON Schema of a job file."""
+    return job_schema()

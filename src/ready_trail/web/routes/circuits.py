@@ -1,0 +1,180 @@
+"""Stage Circuits: the trail sheet, its what-ifs, its run."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import Response
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design import CircuitDesign, design_circuit
+from ready_trail.core.job.edits import EDIT_ADAPTER, SetRun
+from ready_trail.store import jobs
+from ready_trail.store.errors import NotFoundError
+from ready_trail.web.commit import checked, commit, seen_revision
+from ready_trail.web.context import Conn, Form, Tables, go, page
+from ready_trail.web.fields import (
+    FieldsRefusedError,
+    build,
+    nested,
+    plain_errors,
+    without_blanks,
+)
+from ready_trail.web.pages.shell import Shell, shell_of
+from ready_trail.web.pages.sheet import sheet_of
+from ready_trail.web.pages.what_if import WhatIfView, what_if_of
+
+router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+BLANK_SEGMENTS = 2
+
+
+@router.get("/circuits")
+def show_first_circuit(request: Request, conn: Conn, job_id: int) -> Response:
+    """Open the first circuit, or say how to get one."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    if not shell.design.circuits:
+        return page(request, "pages/no_circuits.html", shell=shell)
+    return go(f"{shell.base}/circuits/{shell.design.circuits[0].circuit.id}")
+
+
+@router.get("/circuits/{circuit_id}")
+def show_circuit(
+    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str
+) -> Response:
+    """Show a circuit's trail sheet, as designed or as the sliders ask."""
+    stored = jobs.get_job(conn, job_id)
+    shell = shell_of(stored, "circuits")
+    as_designed = find(shell, circuit_id)
+    asked = dict(request.query_params)
+    errors: dict[str, str] = {}
+    try:
+        what_if = what_if_of(as_designed, tables, asked)
+        shown = _as_asked(shell, as_designed, what_if, tables)
+    except FieldsRefusedError as refused:
+        errors = refused.errors
+        what_if = what_if_of(as_designed, tables, {})
+        shown = as_designed
+    partial = request.headers.get("hx-target", "").endswith("sheet")
+    selected = asked.get("at", "")
+    sheet = sheet_of(shown, tables, selected=selected, query=what_if.query, with_truth=not partial)
+    template = "partials/_sheet.html" if partial else "pages/circuit.html"
+    return page(request, template, shell=shell, sheet=sheet, what_if=what_if, selected=selected,
+                errors=errors, back=_here(request), status=422 if errors else 200)  # fmt: skip
+
+
+def _as_asked(
+    shell: Shell, as_designed: CircuitDesign, what_if: WhatIfView, tables: Catalogue
+) -> CircuitDesign:
+    """Design the circuit as the sliders ask; the rest of the job stays."""
+    if not what_if.active:
+        return as_designed
+    job = shell.stored.job
+    if what_if.edit is not None:
+        job = checked(job, what_if.edit)
+    circuit = job.circuit(as_designed.circuit.id)
+    emf_v = None
+    if what_if.feed_v is not None:
+        emf_v = what_if.feed_v
+    return design_circuit(job, circuit, tables, shell.design.feeder, emf_v=emf_v)
+
+
+@router.post("/edit")
+def post_edit(conn: Conn, job_id: int, form: Form) -> Response:
+    """Apply a typed edit: a way out, a hold, a what-if to keep."""
+    try:
+        document = json.loads(form.get("edit", "{}"))
+    except json.JSONDecodeError as error:
+        raise FieldsRefusedError({"edit": "This is not an edit."}) from error
+    for name in ("value", "reason"):  # typed by hand beside a prepared edit
+        if name in form and isinstance(document, dict):
+            target = document["accepted"] if name == "reason" else document
+            target[name] = form[name]
+    try:
+        edit = EDIT_ADAPTER.validate_python(document)
+    except ValueError as error:
+        raise FieldsRefusedError(plain_errors(error)) from error  # type: ignore[arg-type]
+    commit(conn, job_id, seen_revision(form), edit)
+    return go(_own_page(form.get("back", ""), job_id))
+
+
+@router.get("/circuits/{circuit_id}/run")
+def show_run(
+    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str
+) -> Response:
+    """Show the form of the run: segments, return, where fuse and relay sit."""
+    return _run(request, conn, tables, job_id, circuit_id)
+
+
+@router.post("/circuits/{circuit_id}/run")
+def save_run(
+    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str, form: Form
+) -> Response:
+    """State the run."""
+    typed = nested({k: v for k, v in form.items() if k != "revision"})
+    try:
+        edit = build(SetRun, {**_run_document(typed), "circuit_id": circuit_id})
+        commit(conn, job_id, seen_revision(form), edit)
+    except FieldsRefusedError as refused:
+        return _run(request, conn, tables, job_id, circuit_id, typed=typed, errors=refused.errors,
+                    status=422)  # fmt: skip
+    return go(f"/jobs/{job_id}/circuits/{circuit_id}")
+
+
+def _run_document(typed: dict[str, Any]) -> dict[str, Any]:
+    """Leave out blank rows; a blank panel name means that none is passed."""
+    rows = []
+    for row in typed.get("run", []):
+        panel = row.get("passes", {})
+        if not row.get("length_m") and not panel.get("name"):
+            continue
+        row = without_blanks(row, "ambient_c")
+        row["passes"] = panel if panel.get("name") else None
+        rows.append(row)
+    return {**typed, "run": rows}
+
+
+def _run(
+    request: Request,
+    conn: sqlite3.Connection,
+    tables: Catalogue,
+    job_id: int,
+    circuit_id: str,
+    *,
+    typed: Mapping[str, Any] | None = None,
+    errors: Mapping[str, str] | None = None,
+    status: int = 200,
+) -> Response:
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    design = find(shell, circuit_id)
+    shown = dict(typed) if typed else design.circuit.model_dump()
+    rows = [*shown.get("run", [])]
+    if not typed:
+        rows += [{} for _ in range(BLANK_SEGMENTS)]
+    return page(
+        request, "pages/run.html", status=status, shell=shell, design=design, shown=shown,
+        rows=rows, errors=dict(errors or {}), zones=tables.zones,
+    )  # fmt: skip
+
+
+def find(shell: Shell, circuit_id: str) -> CircuitDesign:
+    """Return a circuit of the job, or answer 404."""
+    try:
+        return shell.design.circuit(circuit_id)
+    except KeyError:
+        raise NotFoundError("circuit", circuit_id) from None
+
+
+def _here(request: Request) -> str:
+    query = f"?{request.url.query}" if request.url.query else ""
+    return f"{request.url.path}{query}"
+
+
+def _own_page(back: str, job_id: int) -> str:
+    """Only a page of this job is a place to go back to."""
+    base = f"/jobs/{job_id}"
+    return back if back.startswith(f"{base}/") and "\\" not in back else base

@@ -1,0 +1,138 @@
+"""Everything that leaves: PDF, SVG, job file, wire list, SPICE deck."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime
+from functools import lru_cache
+
+from fastapi import APIRouter, HTTPException, Request
+from starlette.responses import Response
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design import CircuitDesign, job_network
+from ready_trail.core.solver import solve
+from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
+from ready_trail.formats.job_json import write_job
+from ready_trail.formats.pdf import to_pdf
+from ready_trail.formats.rendering import environment
+from ready_trail.formats.spice import spice_deck
+from ready_trail.formats.wire_csv import wire_list_csv
+from ready_trail.store import jobs
+from ready_trail.web.context import STATIC, Conn, Tables, page
+from ready_trail.web.pages.cautions import AID, cautions_of
+from ready_trail.web.pages.shell import Shell, shell_of
+from ready_trail.web.pages.sheet import Sheet, legend, sheet_of
+from ready_trail.web.pages.why import governs_words
+from ready_trail.web.routes.circuits import find
+
+router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+
+@lru_cache(maxsize=1)
+def drawing_css() -> str:
+    """The drawing's own styles, embedded in files that leave."""
+    return (STATIC / "css" / "drawing.css").read_text(encoding="utf-8")
+
+
+@router.get("/circuits/{circuit_id}/sheet")
+def print_view(
+    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str
+) -> Response:
+    """The sheet for the browser's own printing."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    sheets = [_sheet(find(shell, circuit_id), tables)]
+    context = {**_print_context(shell, sheets, "A4"), "css": ""}  # linked there, as the CSP wants
+    return page(request, "print/view.html", **context)
+
+
+@router.get("/circuits/{circuit_id}/sheet.pdf")
+def circuit_pdf(
+    conn: Conn, tables: Tables, job_id: int, circuit_id: str, paper: str = "A4"
+) -> Response:
+    """One circuit's sheet as PDF."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    design = find(shell, circuit_id)
+    name = f"{shell.design.job.name}-{design.circuit.name}"
+    return _pdf(shell, [_sheet(design, tables)], paper, name)
+
+
+@router.get("/sheets.pdf")
+def job_pdf(conn: Conn, tables: Tables, job_id: int, paper: str = "A4") -> Response:
+    """Every circuit's sheet as one PDF."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    sheets = [_sheet(design, tables) for design in shell.design.circuits]
+    return _pdf(shell, sheets, paper, shell.design.job.name)
+
+
+@router.get("/circuits/{circuit_id}/trail.svg")
+def circuit_svg(conn: Conn, tables: Tables, job_id: int, circuit_id: str) -> Response:
+    """The trail's drawing as one self-contained SVG file."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    sheet = _sheet(find(shell, circuit_id), tables)
+    text = environment().get_template("drawing/file.svg.html").render(
+        sheet=sheet, css=drawing_css(), shell=shell
+    )
+    name = f"{shell.design.job.name}-{sheet.design.circuit.name}"
+    return _download(text, "image/svg+xml", f"{name}.svg")
+
+
+@router.get("/job.json")
+def job_file(conn: Conn, job_id: int) -> Response:
+    """The job file."""
+    job = jobs.get_job(conn, job_id).job
+    return _download(write_job(job), "application/json", f"{job.name}.json")
+
+
+@router.get("/wires.csv")
+def wires_file(conn: Conn, job_id: int) -> Response:
+    """The wire list."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    return _download(wire_list_csv(shell.design), "text/csv", f"{shell.design.job.name}-wires.csv")
+
+
+@router.get("/netlist.cir")
+def netlist_file(conn: Conn, job_id: int, key: str = "run", lights: str = "off") -> Response:
+    """The netlist with every switch on, as a SPICE deck."""
+    if key not in KEY_STATES or lights not in LIGHT_STATES:
+        raise HTTPException(422, f"key is one of {KEY_STATES}, lights one of {LIGHT_STATES}")
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    network = job_network(shell.design)
+    point = solve(network, VehicleState(key=key, lights=lights, on=network.switches))
+    name = shell.design.job.name
+    return _download(spice_deck(name, network, point), "text/plain", f"{name}.cir")
+
+
+def _sheet(design: CircuitDesign, tables: Catalogue) -> Sheet:
+    return sheet_of(design, tables)
+
+
+def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, object]:
+    return {
+        "shell": shell,
+        "sheets": sheets,
+        "css": drawing_css(),
+        "paper": "letter" if paper.lower() == "letter" else "A4",
+        "printed": datetime.now(UTC).strftime("%Y-%m-%d"),
+        "aid": AID,
+        "governs": governs_words,
+        "legend": legend,
+        "cautions": {s.design.circuit.id: cautions_of(s.design) for s in sheets},
+    }
+
+
+def _pdf(shell: Shell, sheets: list[Sheet], paper: str, name: str) -> Response:
+    html = environment().get_template("print/document.html").render(
+        **_print_context(shell, sheets, paper)
+    )
+    return _download(to_pdf(html, STATIC), "application/pdf", f"{name}.pdf", inline=True)
+
+
+def _download(
+    content: str | bytes, media_type: str, name: str, *, inline: bool = False
+) -> Response:
+    """A file with a plain name; browsers get no markup in the header."""
+    safe = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "ready-trail"
+    kind = "inline" if inline else "attachment"
+    headers = {"Content-Disposition": f'{kind}; filename="{safe}"'}
+    return Response(content, media_type=media_type, headers=headers)

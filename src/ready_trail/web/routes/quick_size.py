@@ -1,0 +1,140 @@
+"""Quick size: one circuit, no job, the two-minute answer."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import Response
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.errors import CoreError
+from ready_trail.core.job import Job, Return, Segment, Use
+from ready_trail.core.job.edits import AccessoryDraft, AddAccessory
+from ready_trail.core.loads import MODEL_INRUSH, design_current_a
+from ready_trail.core.sizing import Sizing, size, ways_out
+from ready_trail.formats.size_json import SizeInputs
+from ready_trail.store import jobs
+from ready_trail.store.db import transaction
+from ready_trail.web.commit import commit
+from ready_trail.web.context import Conn, Form, Tables, go, page
+from ready_trail.web.fields import FieldsRefusedError, build, nested
+from ready_trail.web.pages import why
+
+router = APIRouter(include_in_schema=False)
+
+DEFAULTS: dict[str, Any] = {
+    "watts": "280", "at_v": "13.5", "current_a": "", "model": "constant_power",
+    "engine_only": "true", "run_m": "5.2", "return_kind": "chassis", "return_m": "0.5",
+    "drop_class": "normal", "duty": "continuous", "ambient_c": "70", "loaded_conductors": "1",
+    "insulation_c": "125", "system": "awg", "nominal_v": "12", "relay": "auto",
+}  # fmt: skip
+_SIZE_FIELDS = (
+    "run_m", "return_kind", "return_m", "drop_class", "duty", "ambient_c", "loaded_conductors",
+    "insulation_c", "system", "nominal_v",
+)  # fmt: skip
+
+
+@router.get("/size")
+def show_quick_size(request: Request, conn: Conn, tables: Tables) -> Response:
+    """Show the form with its answer; every change redraws the answer."""
+    typed = {**DEFAULTS, **nested(dict(request.query_params))}
+    errors: dict[str, str] = {}
+    sizing: Sizing | None = None
+    current_a: float | None = None
+    try:
+        inputs = inputs_of(typed)
+        current_a = inputs.current_a
+        sizing = size(inputs.to_request(), tables, whole_ladder=True)
+    except FieldsRefusedError as refused:
+        errors = refused.errors
+    except CoreError as error:
+        errors = {"form": f"{error}."}
+    partial = request.headers.get("hx-target", "").endswith("answer")
+    return page(
+        request, "partials/_answer.html" if partial else "pages/quick_size.html",
+        status=422 if errors else 200, typed=typed, errors=errors, sizing=sizing, why=why,
+        current_a=current_a, ladder=why.ladder_rows(sizing) if sizing else (),
+        ways=ways_out(sizing, tables) if sizing and not sizing.ok else (),
+        job_rows=() if partial else jobs.list_jobs(conn),
+    )  # fmt: skip
+
+
+def inputs_of(typed: dict[str, Any]) -> SizeInputs:
+    """Return the sizing inputs of the form: amps as typed, or from watts at volts."""
+    document = {name: typed[name] for name in _SIZE_FIELDS if typed.get(name) not in ("", None)}
+    inrush_x, inrush_s = MODEL_INRUSH.get(str(typed["model"]), (1.0, 0.0))
+    document |= {"inrush_x": inrush_x, "inrush_s": inrush_s, "fuse_min_a": 3}
+    document["relay"] = "auto" if typed.get("relay") == "auto" else None
+    if typed.get("current_a"):
+        document["current_a"] = typed["current_a"]
+    else:
+        document["current_a"] = _current_a(typed)
+    return build(SizeInputs, document)
+
+
+def _current_a(typed: dict[str, Any]) -> float:
+    label = build(AccessoryDraft, {"name": "load", **_label(typed)})
+    return design_current_a(
+        model=label.model,
+        watts=label.rated_w,
+        at_v=label.at_v,
+        engine_only=typed.get("engine_only") == "true",
+        nominal_v=24 if typed.get("nominal_v") == "24" else 12,
+    )
+
+
+def _label(typed: dict[str, Any]) -> dict[str, Any]:
+    if typed.get("watts") in ("", None):
+        raise FieldsRefusedError({"watts": "Type the watts of the label, or its amps."})
+    return {"watts": typed["watts"], "at_v": typed["at_v"], "model": typed["model"]}
+
+
+@router.post("/size/keep")
+def keep_as_circuit(conn: Conn, tables: Tables, form: Form) -> Response:
+    """Make the sized circuit part of a job, or of a new one."""
+    typed = {**DEFAULTS, **nested(form)}
+    inputs = inputs_of(typed)
+    edit = _as_accessory(typed, inputs, tables)
+    job_id = _job_for(conn, typed)
+    stored = jobs.get_job(conn, job_id)
+    after = commit(conn, job_id, stored.revision, edit)
+    return go(f"/jobs/{job_id}/circuits/{after.circuits[-1].id}")
+
+
+def _as_accessory(
+    typed: dict[str, Any], inputs: SizeInputs, tables: Catalogue
+) -> AddAccessory:
+    label: dict[str, Any] = (
+        {"amps": inputs.current_a, "at_v": typed["at_v"], "model": typed["model"]}
+        if typed.get("current_a")
+        else _label(typed)
+    )
+    zone = min(tables.zones.values(), key=lambda z: abs(z.ambient_c - inputs.ambient_c))
+    return_m = inputs.return_m if inputs.return_m else 0.5
+    return AddAccessory(
+        accessory=build(AccessoryDraft, {
+            **label, "name": typed.get("name") or "New accessory", "duty": inputs.duty,
+            "drop_class": inputs.drop_class, "inrush_x": inputs.inrush_x,
+            "inrush_s": inputs.inrush_s,
+            "use": Use(key="run" if inputs.relay else "always",
+                       switch="Switch" if inputs.relay else "",
+                       engine_only=typed.get("engine_only") == "true"),
+        }),
+        run=(Segment(zone=zone.zone, length_m=inputs.run_m, ambient_c=inputs.ambient_c,
+                     loaded_conductors=inputs.loaded_conductors),),
+        back=Return(kind=inputs.return_kind, stub_m=return_m),
+    )  # fmt: skip
+
+
+def _job_for(conn: sqlite3.Connection, typed: dict[str, Any]) -> int:
+    """The chosen job, or a new one named after the accessory."""
+    if str(typed.get("job_id", "")).isdigit():
+        return int(typed["job_id"])
+    rules = {"system": typed["system"], "insulation_c": typed["insulation_c"]}
+    vehicle = {"nominal_v": typed["nominal_v"]}
+    name = typed.get("name") or "New job"
+    job = build(Job, {"name": name, "rules": rules, "vehicle": vehicle})
+    with transaction(conn):
+        return jobs.create_job(conn, job, kind="new_job", title=f"Start job {job.name}")

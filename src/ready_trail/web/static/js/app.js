@@ -1,0 +1,51 @@
+"use strict";
+// Sliders that echo their value, shortcuts, the list of keys. No figures are computed here.
+
+document.addEventListener("alpine:init", () => {
+  Alpine.data("slider", () => ({
+    shown: "",
+    init() {
+      this.shown = this.$el.dataset.value;
+    },
+    move(event) {
+      this.shown = event.target.value;
+    },
+  }));
+});
+
+const isTyping = (target) =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable || target.closest("input:not([type=range]):not([type=checkbox]), textarea, select"));
+
+const press = (id) => {
+  const button = document.getElementById(id);
+  if (button && !button.disabled) button.click();
+};
+
+const stepCircuit = (by) => {
+  const links = [...document.querySelectorAll(".circuit-link")];
+  const at = links.findIndex((link) => link.getAttribute("aria-current"));
+  const next = links[at + by];
+  if (next) next.click();
+};
+
+document.addEventListener("keydown", (event) => {
+  if (isTyping(event.target)) return;
+  if (event.key === "?") {
+    event.preventDefault();
+    document.getElementById("help").showModal();
+  } else if ((event.ctrlKey || event.metaKey) && !event.shiftKey && event.key.toLowerCase() === "z") {
+    event.preventDefault();
+    press("do-undo");
+  } else if ((event.ctrlKey || event.metaKey) && (event.key.toLowerCase() === "y" || (event.shiftKey && event.key.toLowerCase() === "z"))) {
+    event.preventDefault();
+    press("do-redo");
+  } else if (event.altKey && (event.key === "ArrowDown" || event.key === "ArrowUp")) {
+    event.preventDefault();
+    stepCircuit(event.key === "ArrowDown" ? 1 : -1);
+  }
+});
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("#show-help")) document.getElementById("help").showModal();
+});
