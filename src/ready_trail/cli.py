@@ -111,8 +111,13 @@ def _add_files(commands: _Commands) -> None:
         command.add_argument("file", type=Path, metavar="JOB.json")
         command.add_argument("--key", choices=KEY_STATES, default="off")
         command.add_argument("--lights", choices=LIGHT_STATES, default="off")
-        command.add_argument("--on", action="append", default=[], metavar="NAME",
-                             help="a circuit whose switch is on; may be given again")
+        command.add_argument(
+            "--on",
+            action="append",
+            default=[],
+            metavar="NAME",
+            help="a circuit whose switch is on; may be given again",
+        )
         command.add_argument("--all-on", action="store_true", help="every switch on")
         command.set_defaults(run=run)  # fmt: skip
 

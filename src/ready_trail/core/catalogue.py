@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
+from itertools import pairwise
 from types import MappingProxyType
 from typing import TypeVar, cast
 
@@ -78,6 +79,12 @@ class Catalogue:
                 return conductor
         raise TableError(f"no {system} size {size!r} in the catalogue")
 
+    def fuse_family(self, name: str) -> FuseFamily:
+        """Return one fuse family; TableError when the catalogue has none of that name."""
+        if name not in self.fuse_families:
+            raise TableError(f"no fuse family {name!r} in the catalogue")
+        return self.fuse_families[name]
+
 
 @lru_cache(maxsize=1)
 def load_catalogue() -> Catalogue:
@@ -94,7 +101,7 @@ def load_catalogue() -> Catalogue:
 
 def _rows(table: str) -> Iterator[dict[str, str]]:
     path = files("ready_trail").joinpath("data", "tables", f"{table}.csv")
-    with path.open(encoding="utf-8", newline="") as lines:
+    with path.open(encoding="utf-8") as lines:
         for number, row in enumerate(csv.DictReader(lines), start=2):
             if None in row or None in row.values():
                 raise TableError(f"{table}.csv line {number}: wrong number of columns")
@@ -103,9 +110,7 @@ def _rows(table: str) -> Iterator[dict[str, str]]:
             yield row
 
 
-def _keyed(
-    table: str, make: Callable[[dict[str, str]], T], key: str
-) -> Mapping[str, T]:
+def _keyed(table: str, make: Callable[[dict[str, str]], T], key: str) -> Mapping[str, T]:
     records: dict[str, T] = {}
     for row in _rows(table):
         if row[key] in records:
@@ -141,7 +146,7 @@ def _conductors() -> Mapping[str, tuple[Conductor, ...]]:
             )
         )
     for system, sizes in by_system.items():
-        if any(a.area_mm2 >= b.area_mm2 for a, b in zip(sizes, sizes[1:], strict=False)):
+        if any(a.area_mm2 >= b.area_mm2 for a, b in pairwise(sizes)):
             raise TableError(f"conductors.csv: {system} sizes are out of order")
     return MappingProxyType({system: tuple(sizes) for system, sizes in by_system.items()})
 
@@ -161,7 +166,7 @@ def _fuse_families() -> Mapping[str, FuseFamily]:
         for family in row["family"].split("+"):
             colours.setdefault(family, {})[float(row["rating_a"])] = row["colour"]
 
-    def family(row: dict[str, str]) -> FuseFamily:
+    def make(row: dict[str, str]) -> FuseFamily:
         return FuseFamily(
             family=row["family"],
             label=row["label"],
@@ -179,7 +184,7 @@ def _fuse_families() -> Mapping[str, FuseFamily]:
             source=row["source"],
         )
 
-    return _keyed("fuses", family, "family")
+    return _keyed("fuses", make, "family")
 
 
 def _relay(row: dict[str, str]) -> Relay:

@@ -62,7 +62,7 @@ def awg_area_mm2(size: str) -> float:
     >>> round(awg_area_mm2("10"), 3)
     5.261
     """
-    diameter_mm = 0.127 * 92.0 ** ((36 - awg_number(size)) / 39)
+    diameter_mm: float = 0.127 * 92.0 ** ((36 - awg_number(size)) / 39)
     return math.pi * diameter_mm**2 / 4
 
 

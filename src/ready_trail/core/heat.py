@@ -26,7 +26,7 @@ def withstand_constant(*, insulation_c: int, start_c: float) -> float:
     Examples
     --------
     >>> round(withstand_constant(insulation_c=105, start_c=70.0), 1)
-    114.7
+    115.0
     """
     final_c = _FINAL_C[insulation_c]
     if start_c >= final_c:

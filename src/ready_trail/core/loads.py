@@ -91,7 +91,8 @@ def load_current_a(load: Load, voltage_v: float) -> tuple[float, float]:
 def filament_cold_ohm(load: Load) -> float:
     """Return the resistance of a cold filament, below 5 % of its rated voltage. [Ω]"""
     cold_v = _FILAMENT_COLD_SHARE * load.rated_v
-    return cold_v / (load.rated_a * _FILAMENT_COLD_SHARE**FILAMENT_EXPONENT)
+    cold_a: float = load.rated_a * _FILAMENT_COLD_SHARE**FILAMENT_EXPONENT
+    return cold_v / cold_a
 
 
 def _filament(load: Load, voltage_v: float) -> tuple[float, float]:
@@ -99,5 +100,5 @@ def _filament(load: Load, voltage_v: float) -> tuple[float, float]:
     if abs(voltage_v) <= cold_v:
         slope = 1.0 / filament_cold_ohm(load)
         return slope * voltage_v, slope
-    size = load.rated_a * (abs(voltage_v) / load.rated_v) ** FILAMENT_EXPONENT
+    size: float = load.rated_a * (abs(voltage_v) / load.rated_v) ** FILAMENT_EXPONENT
     return (size if voltage_v > 0 else -size), FILAMENT_EXPONENT * size / abs(voltage_v)

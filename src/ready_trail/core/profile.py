@@ -6,7 +6,6 @@ from collections import deque
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ready_trail.core.outcome import Profile, ProfileStep
 from ready_trail.core.job import Circuit, Job, Use
 from ready_trail.core.loads import Load
 from ready_trail.core.network import (
@@ -19,6 +18,7 @@ from ready_trail.core.network import (
     Resistor,
     SwitchContact,
 )
+from ready_trail.core.outcome import Profile, ProfileStep
 from ready_trail.core.solver import OperatingPoint
 from ready_trail.core.states import REST_V, RUNNING_V, KeyState, LightState, VehicleState
 from ready_trail.core.wiring import Wiring
@@ -40,7 +40,8 @@ def working_state(
 
 def at_design_current(network: Network, number: int, currents_a: Iterable[float]) -> Network:
     """Return the netlist with this circuit's loads drawing their design current, whatever
-    the voltage: the case that sizing takes."""
+    the voltage: the case that sizing takes.
+    """
     left = list(currents_a)
     elements: list[Element] = []
     for element in network.elements:

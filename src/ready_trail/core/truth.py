@@ -35,9 +35,7 @@ class TruthTable:
     def cell(self, key: KeyState, lights: LightState, *, switch_on: bool) -> TruthCell:
         """Return one state."""
         return next(
-            c
-            for c in self.cells
-            if (c.key, c.lights, c.switch_on) == (key, lights, switch_on)
+            c for c in self.cells if (c.key, c.lights, c.switch_on) == (key, lights, switch_on)
         )
 
     @property
@@ -78,9 +76,7 @@ def truth_table(design: CircuitDesign) -> TruthTable | None:
 
 
 def _fingerprint(network: Network, state: VehicleState) -> tuple[object, ...]:
-    closed = tuple(
-        e.closed.holds(state) for e in network.elements if isinstance(e, SwitchContact)
-    )
+    closed = tuple(e.closed.holds(state) for e in network.elements if isinstance(e, SwitchContact))
     return (*closed, state.source_v(network.nominal_v))
 
 

@@ -12,18 +12,20 @@ from ready_trail.drawing import words
 from ready_trail.drawing.columns import Column, x_at_run
 from ready_trail.drawing.scene import Band, Hole, Part, WireRun, ZoneBand
 
-WIDTH, HEIGHT = 760.0, 232.0
-OUT_Y, BACK_Y = 104.0, 192.0
-BATTERY_X, BATTERY_W = 8.0, 58.0
+WIDTH, HEIGHT = 760.0, 214.0
+OUT_Y, BODY_Y, WIRE_BACK_Y = 96.0, 178.0, 170.0
+BATTERY_X, BATTERY_W = 8.0, 66.0
 LOAD_W = 74.0
 AXIS_X0, AXIS_X1 = BATTERY_X + BATTERY_W, WIDTH - 8.0 - LOAD_W
+_LOAD_SYMBOLS = {
+    "filament": "lamp", "constant_power": "driver", "motor": "motor", "winch": "motor",
+    "resistive": "heater", "electronics": "box",
+}  # fmt: skip
 _STUB_PX_PER_ROOT_M = 75.0
 _CHAR = 7.1  # advance of a figure in the drawing's mono type at 12 px
 
 
-def draw_band(
-    design: CircuitDesign, columns: tuple[Column, ...], catalogue: Catalogue
-) -> Band:
+def draw_band(design: CircuitDesign, columns: tuple[Column, ...], catalogue: Catalogue) -> Band:
     """Place zones, wires, devices, holes and the way back of one circuit."""
     wiring = design.wiring
     if wiring is None:
@@ -41,9 +43,7 @@ def draw_band(
             runs.append(_run(wire, column, piece_drops))
             piece = wire.pieces[column.at]
             if piece.passes:
-                holes.append(
-                    Hole(x=column.x1, y=OUT_Y, label=piece.passes, grommet=piece.grommet)
-                )
+                holes.append(Hole(x=column.x1, y=OUT_Y, label=piece.passes, grommet=piece.grommet))
         else:
             parts.append(_device(devices[column.ref], column, drops))
     parts.append(_load(design, devices[f"L{design.circuit.number}"]))
@@ -52,7 +52,7 @@ def draw_band(
         width=WIDTH,
         height=HEIGHT,
         out_y=OUT_Y,
-        back_y=BACK_Y,
+        back_y=back_y(design),
         zones=_zones(columns, catalogue),
         wires=tuple(runs + back_runs),
         parts=tuple(parts + back_parts),
@@ -65,6 +65,11 @@ def draw_band(
 def stroke_px(area_mm2: float) -> float:
     """Width of a wire on the drawing, by gauge."""
     return min(15.0, 3.0 + 1.9 * math.sqrt(area_mm2))
+
+
+def back_y(design: CircuitDesign) -> float:
+    """Where the way back is drawn: a return wire leaves room for its words beneath."""
+    return WIRE_BACK_Y if design.circuit.back.kind == "wire" else BODY_Y
 
 
 def split_colour(colour: str) -> tuple[str, str]:
@@ -91,9 +96,7 @@ def _zones(columns: tuple[Column, ...], catalogue: Catalogue) -> tuple[ZoneBand,
 
 def _zone(catalogue: Catalogue, column: Column, x: float, width: float) -> ZoneBand:
     label = catalogue.zones[column.zone].label
-    return ZoneBand(
-        zone=column.zone, label=label, ambient_c=column.ambient_c, x=x, width=width
-    )
+    return ZoneBand(zone=column.zone, label=label, ambient_c=column.ambient_c, x=x, width=width)
 
 
 def _run(wire: Wire, column: Column, piece_drops: dict[tuple[str, int], float]) -> WireRun:
@@ -115,7 +118,9 @@ def _run(wire: Wire, column: Column, piece_drops: dict[tuple[str, int], float]) 
         base=base,
         tracer=tracer,
         caption=_longest_that_fits((full, size), width - 4),
-        note=_longest_that_fits((note, length), width + 2),
+        length=_longest_that_fits((length,), width + 4),
+        drop=_longest_that_fits((words.drop(drop_v),), width + 4) if drop_v is not None else "",
+        note_x=column.middle,
         is_live=True,
     )
 
@@ -143,6 +148,7 @@ def _load(design: CircuitDesign, device: Device) -> Part:
     return Part(
         ref=device.ref, kind="load", title=f"{device.label}: {device.detail}",
         x=AXIS_X1, y=OUT_Y, width=LOAD_W, lines=lines, is_live=True,
+        symbol=_LOAD_SYMBOLS.get(design.accessories[0].model, "box"),
     )  # fmt: skip
 
 
@@ -194,6 +200,7 @@ def _way_back(
         return [], [], None, ""
     wire = next(w for w in wiring.wires if w.role == "return")
     spans = back_spans(design, columns)
+    stub_px = 14.0 if design.circuit.back.kind == "chassis" else 0.0  # room for the earth symbol
     runs = []
     for at, (x_from, x_to) in enumerate(spans):
         piece = wire.pieces[at]
@@ -207,10 +214,13 @@ def _way_back(
             WireRun(
                 label=wire.label,
                 title=f"Wire {wire.label}, {wire.start} to {wire.end}: {full}, {note}",
-                x0=x_to, x1=x_from, y=BACK_Y,
+                x0=x_to, x1=x_from, y=back_y(design),
                 stroke=stroke_px(wire.conductor.area_mm2), base=base, tracer=tracer,
                 caption=_longest_that_fits((full, wire.conductor.label), width - 4),
-                note=_longest_that_fits((note, length), width + 2), is_live=False,
+                length=_longest_that_fits((length,), width - stub_px),
+                drop=_longest_that_fits((words.drop(drop_v),), width - stub_px)
+                if drop_v is not None else "",
+                note_x=(x_from + x_to + stub_px) / 2, is_live=False,
             )
         )  # fmt: skip
     if design.circuit.back.kind == "wire":
@@ -218,7 +228,7 @@ def _way_back(
     ref = f"G{design.circuit.number}"
     earth_x = spans[-1][1]
     part = Part(ref=ref, kind="earth", title=f"{ref}: earth point on the body", x=earth_x,
-                y=BACK_Y, width=0.0, lines=(ref,))  # fmt: skip
+                y=BODY_Y, width=0.0, lines=(ref,))  # fmt: skip
     note = "poor body path" if design.circuit.back.path == "poor" else "body"
     return runs, [part], (AXIS_X0, earth_x), f"{note} · {words.drop(drops.get(ref, 0.0))}"
 
@@ -232,7 +242,7 @@ def back_spans(
         return ()
     wire = next(w for w in wiring.wires if w.role == "return")
     if design.circuit.back.kind == "chassis":
-        width = max(46.0, _STUB_PX_PER_ROOT_M * math.sqrt(wire.length_m))
+        width = max(72.0, _STUB_PX_PER_ROOT_M * math.sqrt(wire.length_m))
         return ((AXIS_X1, AXIS_X1 - min(width, 150.0)),)
     spans = []
     at_m = design.circuit.run_m
@@ -244,4 +254,3 @@ def back_spans(
         spans.append((x_from, x_to))
         x_from = x_to
     return tuple(spans)
-

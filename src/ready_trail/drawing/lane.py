@@ -7,8 +7,15 @@ from ready_trail.core.wiring import Device, Wire
 from ready_trail.drawing.band import split_colour
 from ready_trail.drawing.scene import Lane, LaneWire, Part, Pin
 
-WIDTH, HEIGHT, LINE_Y = 460.0, 96.0, 50.0
-_WIDTHS = {"relay": 64.0, "switch": 48.0, "fuse": 36.0, "feed": 50.0, "headlamps": 60.0}
+WIDTH, HEIGHT, LINE_Y = 460.0, 82.0, 38.0
+_WIDTHS = {
+    "relay": 64.0,
+    "switch": 48.0,
+    "fuse": 36.0,
+    "feed": 66.0,
+    "headlamps": 70.0,
+    "battery": 58.0,
+}
 _MARGIN = 6.0
 
 # Base of a mini relay seen on its pins (ISO 7588-1, layout A), on a 100 by 100 field.
@@ -33,7 +40,7 @@ def draw_lane(design: CircuitDesign) -> Lane | None:
     lane_wires: list[LaneWire] = []
     parts: list[Part] = []
     live = design.operating is not None and not design.operating.chatter
-    for item in chain:
+    for at, item in enumerate(chain):
         if isinstance(item, Wire):
             base, tracer = split_colour(item.colour)
             lane_wires.append(
@@ -45,7 +52,7 @@ def draw_lane(design: CircuitDesign) -> Lane | None:
         width = _width(item)
         entry, leave = _terminals(item, design)
         kind = "coil" if item.kind == "relay" else str(item.kind)
-        if item is chain[0] and kind == "coil":  # the coil is fed from this relay's own 30
+        if at == 0 and kind == "coil":  # the coil is fed from this relay's own 30
             kind, entry, leave = "tap", "", "30"
         parts.append(
             Part(

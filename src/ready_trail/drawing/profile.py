@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from itertools import pairwise
 
 from ready_trail.core.design import CircuitDesign, Profile
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 from ready_trail.drawing import words
 from ready_trail.drawing.band import AXIS_X0, AXIS_X1, WIDTH, back_spans
-from ready_trail.drawing.columns import Column
+from ready_trail.drawing.columns import Column, x_at_run
 from ready_trail.drawing.scene import Point, ProfileShape, Tick
 
-HEIGHT = 190.0
-_TOP, _FLOOR, _BACK_Y = 24.0, 142.0, 180.0
+HEIGHT = 180.0
+_TOP, _FLOOR, _BACK_Y = 18.0, 126.0, 174.0
 Scale = Callable[[float], float]
 _TICK_STEPS_V = (0.05, 0.1, 0.2, 0.5, 1.0, 2.0)
 
@@ -38,7 +39,8 @@ def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileS
 
     ridge = _ridge(profile, columns, y_of)
     steepest, label = _steepest(design, profile, ridge, y_of)
-    back = _back(design, profile, columns, min(scale, 30.0 / max(earth_side_v, 0.02)))
+    words_at, anchor = _words_place(steepest, label, y_of(limit_v))
+    back = _back(design, profile, columns, min(scale, 24.0 / max(earth_side_v, 0.02)))
     return ProfileShape(
         width=WIDTH,
         height=HEIGHT,
@@ -52,7 +54,10 @@ def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileS
         holds=end_v >= limit_v,
         steepest=steepest,
         steepest_label=label,
+        steepest_words_at=words_at,
+        steepest_anchor=anchor,
         end_label=words.volts(profile.load_v),
+        marks=_marks(design, columns),
         back=back,
         back_y=_BACK_Y,
         back_label=f"return side {words.drop(earth_side_v)}",
@@ -95,10 +100,21 @@ def _steepest(
     step = max(profile.outward, key=lambda s: s.drop_v)
     middle_y = y_of((step.before_v + step.after_v) / 2)
     x = AXIS_X0
-    for (xa, ya), (xb, yb) in zip(ridge, ridge[1:], strict=False):
+    for (xa, ya), (xb, yb) in pairwise(ridge):
         if min(ya, yb) - 1e-6 <= middle_y <= max(ya, yb) + 1e-6 and yb > ya:
             x = xa + (xb - xa) * (middle_y - ya) / (yb - ya)
     return (x, middle_y), f"steepest: {step.place}, {words.drop(step.drop_v)}"
+
+
+def _words_place(point: Point, label: str, limit_y: float) -> tuple[Point, str]:
+    """Above the slope to the right where there is room, else beneath it, clear of the limit."""
+    x, y = point
+    if x + 12 + len(label) * 7.2 < WIDTH - 8:
+        return (x + 10, y - 7), "start"
+    beneath = y + 16
+    if abs(beneath - limit_y) < 13:
+        beneath = limit_y + 14 if limit_y + 14 < _FLOOR else limit_y - 20
+    return (x - 10, beneath), "end"
 
 
 def _back(
@@ -123,5 +139,14 @@ def _ticks(bottom_v: float, top_v: float, y_of: Scale) -> tuple[Tick, ...]:
     first = math.ceil(bottom_v / step_v)
     last = math.floor(top_v / step_v)
     return tuple(
-        Tick(y=y_of(at * step_v), label=f"{at * step_v:.{digits}f}") for at in range(first, last + 1)
+        Tick(y=y_of(at * step_v), label=f"{at * step_v:.{digits}f}")
+        for at in range(first, last + 1)
     )
+
+
+def _marks(design: CircuitDesign, columns: tuple[Column, ...]) -> tuple[tuple[float, str], ...]:
+    """True distances along the run: the compressed scale made readable."""
+    run_m = design.circuit.run_m
+    step_m = next(s for s in (0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0) if run_m / s <= 6)
+    at = [step_m * i for i in range(1, int(run_m / step_m + 1e-9) + 1)]
+    return tuple((x_at_run(columns, m, default=AXIS_X0), f"{m:g} m") for m in at)

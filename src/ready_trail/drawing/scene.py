@@ -31,7 +31,9 @@ class WireRun:
     base: str
     tracer: str
     caption: str
-    note: str
+    length: str
+    drop: str
+    note_x: float
     is_live: bool
 
 
@@ -50,6 +52,7 @@ class Part:
     left_terminal: str = ""
     right_terminal: str = ""
     is_live: bool = False
+    symbol: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,7 +105,10 @@ class ProfileShape:
     holds: bool
     steepest: Point
     steepest_label: str
+    steepest_words_at: Point
+    steepest_anchor: str
     end_label: str
+    marks: tuple[tuple[float, str], ...]
     back: tuple[Point, ...]
     back_y: float
     back_label: str

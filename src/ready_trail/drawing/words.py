@@ -28,6 +28,11 @@ def metres(value: float) -> str:
     return f"{value:.2f} m" if value < 1 or round(value * 100) % 10 else f"{value:.1f} m"
 
 
+def lower_first(text: str) -> str:
+    """A label inside a sentence: ``standard blade (type C)``."""
+    return text[:1].lower() + text[1:]
+
+
 def coord(value: float) -> str:
     """Two decimals, no trailing zeros, no minus zero: the same drawing, the same bytes."""
     text = f"{value:.2f}".rstrip("0").rstrip(".")

@@ -37,6 +37,7 @@ def environment() -> Environment:
         grams=lambda g: f"{g:.0f} g" if g < 995 else f"{g / 1000:.2f} kg",
         celsius=lambda c: f"{c:.0f} °C",
         plain=plain_number,
+        lower_first=words.lower_first,
         day=lambda text: text[:16].replace("T", " "),
     )
     return env

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.fuses import AUTO_FAMILIES
+from ready_trail.core.job.document import InsulationClass, NominalVolts
 from ready_trail.core.sizing import DROP_LIMIT_RATIO, Held, Leg, Sizing, SizingRequest, size
 
 _RELAY_LEGS_CRIMPS, _RELAY_LEGS_LUGS = 4, 2
@@ -29,7 +30,7 @@ class SizeInputs(BaseModel):
     ambient_c: Annotated[float, Field(ge=-40, le=120)] = 70.0
     holder_c: Annotated[float, Field(ge=-40, le=120)] | None = None
     loaded_conductors: Annotated[int, Field(ge=1, le=100)] = 1
-    insulation_c: Literal[80, 90, 105, 125] = 125
+    insulation_c: InsulationClass = 125
     system: Literal["awg", "metric"] = "awg"
     inrush_x: Annotated[float, Field(ge=1, le=50)] = 1.0
     inrush_s: Annotated[float, Field(ge=0, le=10)] = 0.0
@@ -41,7 +42,7 @@ class SizeInputs(BaseModel):
     chassis_mohm: Annotated[float, Field(ge=0, le=1000)] = 2.0
     crimps: Annotated[int, Field(ge=0, le=100)] = _RELAY_LEGS_CRIMPS
     lugs: Annotated[int, Field(ge=0, le=100)] = _RELAY_LEGS_LUGS
-    nominal_v: Literal[12, 24] = 12
+    nominal_v: NominalVolts = 12
     open_circuit_v: Annotated[float, Field(gt=6, le=60)] | None = None
     fuse_min_a: Annotated[float, Field(ge=0, le=30)] = 0.0
     minimum_mm2: Annotated[float, Field(ge=0.3, le=10)] = 0.75

@@ -51,8 +51,8 @@ def _element(element: object, point: OperatingPoint, emf_v: float) -> Iterator[s
             yield f"R{name} {a} {b} {ohm:.9g}"
         case Resistor(name=name, a=a, b=b, ohm=ohm) | Coil(name=name, a=a, b=b, ohm=ohm):
             yield f"R{name} {a} {b} {max(ohm, 1e-6):.12g}"
-        case SwitchContact(name=name, a=a, b=b, ohm=ohm) | RelayContact(
-            name=name, a=a, b=b, ohm=ohm
+        case (
+            SwitchContact(name=name, a=a, b=b, ohm=ohm) | RelayContact(name=name, a=a, b=b, ohm=ohm)
         ):
             if point.closed[name]:
                 yield f"R{name} {a} {b} {ohm:.9g}"
@@ -63,9 +63,7 @@ def _element(element: object, point: OperatingPoint, emf_v: float) -> Iterator[s
             yield from _load(name, a, b, load, off=name in point.cut_out, across_v=across_v)
 
 
-def _load(
-    name: str, a: str, b: str, load: Load, *, off: bool, across_v: float
-) -> Iterator[str]:
+def _load(name: str, a: str, b: str, load: Load, *, off: bool, across_v: float) -> Iterator[str]:
     across = f"v({a},{b})" if b != GROUND else f"v({a})"
     if a == GROUND:
         across = f"(-v({b}))"
@@ -74,9 +72,7 @@ def _load(
             yield f"R{name} {a} {b} {load.rated_v / load.rated_a:.12g}"
         case "filament":
             cold_v = _COLD_SHARE * load.rated_v
-            hot = (
-                f"{load.rated_a:.12g}*pow(abs({across})/{load.rated_v:.12g},{FILAMENT_EXPONENT})"
-            )
+            hot = f"{load.rated_a:.12g}*pow(abs({across})/{load.rated_v:.12g},{FILAMENT_EXPONENT})"
             yield (
                 f"B{name} {a} {b} I = abs({across}) <= {cold_v:.12g} ? "
                 f"{across}/{filament_cold_ohm(load):.12g} : sgn({across})*{hot}"

@@ -54,11 +54,11 @@ def transaction(conn: sqlite3.Connection) -> Iterator[None]:
     conn.execute("BEGIN IMMEDIATE")
     try:
         yield
+        conn.execute("COMMIT")  # deferred foreign keys are checked here, and may refuse
     except BaseException:
-        conn.execute("ROLLBACK")
+        if conn.in_transaction:
+            conn.execute("ROLLBACK")
         raise
-    else:
-        conn.execute("COMMIT")
 
 
 def initialise(path: Path) -> None:

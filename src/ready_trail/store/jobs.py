@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ready_trail.core.job import Job
 from ready_trail.store.db import utc_now
-from ready_trail.store.errors import NothingToUndoError, NotFoundError, StaleWriteError
+from ready_trail.store.errors import NotFoundError, NothingToUndoError, StaleWriteError
 
 _INSERT_JOB = """
 INSERT INTO job (head, created_at) VALUES (1, :now) RETURNING job_id
@@ -135,9 +135,9 @@ def get_job(conn: sqlite3.Connection, job_id: int) -> StoredJob:
     row = conn.execute(_SELECT_HEAD, {"job_id": job_id}).fetchone()
     if row is None:
         raise NotFoundError("job", job_id)
-    child = conn.execute(
-        _SELECT_NEWEST_CHILD, {"job_id": job_id, "head": row["head"]}
-    ).fetchone()["child"]
+    child = conn.execute(_SELECT_NEWEST_CHILD, {"job_id": job_id, "head": row["head"]}).fetchone()[
+        "child"
+    ]
     return StoredJob(
         job_id=row["job_id"],
         revision=row["head"],

@@ -37,7 +37,9 @@ from ready_trail.web.routes import (
     quick_size,
 )
 from ready_trail.web.routes import jobs as job_routes
-from ready_trail.web.security import LocalOnly
+from ready_trail.web.security import BodyLimit, LocalOnly
+
+_BODY_MOST_BYTES = FILE_MOST_BYTES + 1_000_000
 
 
 class CachedStatic(StaticFiles):
@@ -62,10 +64,11 @@ def create_app(database: Path) -> FastAPI:
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
-        max_body_size=FILE_MOST_BYTES + 1_000_000,
+        max_body_size=_BODY_MOST_BYTES,
     )
     app.state.database = database
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
+    app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
     app.add_middleware(LocalOnly)
     app.mount("/static", CachedStatic(directory=STATIC), name="static")
     for module in (job_routes, quick_size, brief, accessories, circuits, history, exports, api):
@@ -126,6 +129,11 @@ def _problem(request: Request, status: int, heading: str, words: str) -> Respons
     if request.url.path.startswith("/api/"):
         return JSONResponse({"detail": words or heading}, status_code=status)
     return page(request, "pages/problem.html", status=status, heading=heading, words=words)
+
+
+def _too_large(request: Request) -> Response:
+    words = f"A job file has {FILE_MOST_BYTES / 1e6:.0f} MB at most. Nothing was stored."
+    return _problem(request, 413, _heading(413), words)
 
 
 async def _stale(request: Request, error: Exception) -> Response:

@@ -40,15 +40,15 @@ def get_catalogue() -> Catalogue:
 
 async def get_form(request: Request) -> dict[str, str]:
     """The posted fields as text; of fields with one name the last counts."""
-    posted = await request.form(max_fields=400, max_files=2)
-    return {name: value for name, value in posted.multi_items() if isinstance(value, str)}
+    async with request.form(max_fields=400, max_files=2) as posted:
+        return {name: value for name, value in posted.multi_items() if isinstance(value, str)}
 
 
 async def get_upload(request: Request) -> bytes:
     """The one file of an upload form; empty when none was chosen."""
-    posted = await request.form(max_fields=400, max_files=2)
-    upload = posted.get("file")
-    return await upload.read() if isinstance(upload, UploadFile) else b""
+    async with request.form(max_fields=400, max_files=2) as posted:
+        upload = posted.get("file")
+        return await upload.read() if isinstance(upload, UploadFile) else b""
 
 
 Conn = Annotated[sqlite3.Connection, Depends(get_conn)]
@@ -73,9 +73,7 @@ def asset(name: str) -> str:
     return f"/static/{name}?v={_file_digest(name)}"
 
 
-def page(
-    request: Request, template: str, *, status: int = 200, **context: Any
-) -> HTMLResponse:
+def page(request: Request, template: str, *, status: int = 200, **context: Any) -> HTMLResponse:
     """Render a page, or a partial of one."""
     env = environment()
     text = env.get_template(template).render(

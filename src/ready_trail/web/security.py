@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.responses import PlainTextResponse
+from starlette.requests import Request
+from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 CSP = (
@@ -46,6 +48,34 @@ class LocalOnly:
             await send(message)
 
         await self.app(scope, receive, send_with_headers)
+
+
+class BodyLimit:
+    """Answer a body that is too large with a page, after reading past it.
+
+    A browser that is still sending when the answer comes reports a broken connection, so the
+    body is taken and dropped first, up to ``DRAIN_MOST_BYTES``.
+    """
+
+    DRAIN_MOST_BYTES = 256_000_000
+
+    def __init__(
+        self, app: ASGIApp, *, most_bytes: int, refuse: Callable[[Request], Response]
+    ) -> None:
+        self.app, self.most_bytes, self.refuse = app, most_bytes, refuse
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let a request of ordinary size pass."""
+        stated = Headers(scope=scope).get("content-length", "") if scope["type"] == "http" else ""
+        if not stated.isdigit() or int(stated) <= self.most_bytes:
+            await self.app(scope, receive, send)
+            return
+        taken, more = 0, True
+        while more and taken < self.DRAIN_MOST_BYTES:
+            message = await receive()
+            taken += len(message.get("body", b""))
+            more = message.get("more_body", False)
+        await self.refuse(Request(scope))(scope, receive, send)
 
 
 def _is_known(host: str) -> bool:

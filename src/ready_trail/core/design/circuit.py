@@ -7,7 +7,6 @@ from dataclasses import replace
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor, ampacity_a
 from ready_trail.core.design.pieces import working_pieces
-from ready_trail.core.outcome import CircuitDesign, FeederDesign
 from ready_trail.core.design.request import (
     back_segments,
     legs,
@@ -19,6 +18,7 @@ from ready_trail.core.design.request import (
 from ready_trail.core.errors import NotConvergedError, TableError
 from ready_trail.core.job import Circuit, Job
 from ready_trail.core.network import Network
+from ready_trail.core.outcome import CircuitDesign, FeederDesign
 from ready_trail.core.profile import (
     at_design_current,
     read_profile,
@@ -109,9 +109,7 @@ def _can_be_wired(design: CircuitDesign) -> bool:
     return not (design.scheme_key == "winch" and design.scheme_refusal)
 
 
-def _wired(
-    design: CircuitDesign, catalogue: Catalogue, emf_v: float | None
-) -> CircuitDesign:
+def _wired(design: CircuitDesign, catalogue: Catalogue, emf_v: float | None) -> CircuitDesign:
     circuit, job = design.circuit, design.job
     wiring = BY_KEY[design.scheme_key].wiring(_bench(design, catalogue))
     network = circuit_network(design, wiring)

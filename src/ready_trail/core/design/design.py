@@ -5,9 +5,9 @@ from __future__ import annotations
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.circuit import design_circuit
 from ready_trail.core.design.feeder import design_feeder
-from ready_trail.core.outcome import Design, FeederDesign
 from ready_trail.core.job import Job
 from ready_trail.core.network import Network
+from ready_trail.core.outcome import Design, FeederDesign
 from ready_trail.core.schemes.vehicle_side import battery
 from ready_trail.core.wiring import Wiring, network_of
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.pieces import working_pieces
-from ready_trail.core.outcome import FeederDesign
 from ready_trail.core.design.request import CHARGING_V, legs, segment_at, zone_ambient_c
 from ready_trail.core.job import FuseBlock, Job
 from ready_trail.core.network import Resistor
+from ready_trail.core.outcome import FeederDesign
 from ready_trail.core.schemes.parts import clip
 from ready_trail.core.schemes.vehicle_side import battery
 from ready_trail.core.sizing import Held, SizingRequest, Upstream, size

@@ -8,12 +8,28 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    StringConstraints,
+    model_validator,
+)
 
 from ready_trail.core.loads import DropClass, Duty, LoadModel
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION: Literal[1] = 1
 
+
+def _whole(value: object) -> object:
+    """Take digits typed into a form for the whole number that they are."""
+    return int(value) if isinstance(value, str) and value.isdigit() else value
+
+
+NominalVolts = Annotated[Literal[12, 24], BeforeValidator(_whole)]
+InsulationClass = Annotated[Literal[80, 90, 105, 125], BeforeValidator(_whole)]
+ControlFuse = Annotated[Literal[2, 3, 5], BeforeValidator(_whole)]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
 Ident = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]{0,15}$")]
@@ -40,7 +56,7 @@ class Vehicle(Stated):
     """What kind of vehicle it is and how its electrics behave."""
 
     kind: Literal["pickup", "wagon", "van", "lorry", "motorcycle", "side_by_side"] = "pickup"
-    nominal_v: Literal[12, 24] = 12
+    nominal_v: NominalVolts = 12
     battery: Battery = Battery()
     charging_a: Annotated[float, Field(ge=0, le=600)] = 100.0
     body: Literal["steel", "composite"] = "steel"
@@ -53,12 +69,12 @@ class HouseRules(Stated):
     """Choices between schools; each default has its reason on the house rules page."""
 
     system: Literal["awg", "metric"] = "awg"
-    insulation_c: Literal[80, 90, 105, 125] = 125
+    insulation_c: InsulationClass = 125
     k_cont: Annotated[float, Field(ge=0.5, le=1)] = 0.8
     ceiling: Literal["strict", "next_size"] = "strict"
     fuse_min_a: Annotated[float, Field(ge=0, le=10)] = 3.0
     unprotected_m: Annotated[float, Field(ge=0.02, le=1)] = 0.18
-    control_fuse_a: Literal[2, 3, 5] = 3
+    control_fuse_a: ControlFuse = 3
 
 
 class Use(Stated):

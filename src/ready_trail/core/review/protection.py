@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.job.edits import (
@@ -177,15 +178,26 @@ def _releases(design: CircuitDesign) -> tuple[Action, ...]:
     held, circuit_id = design.circuit.held, design.circuit.id
     actions = []
     if held.size:
-        actions.append(Action(label="Let the wire size follow",
-                              edit=ReleaseChoice(circuit_id=circuit_id, what="size")))
+        actions.append(
+            Action(
+                label="Let the wire size follow",
+                edit=ReleaseChoice(circuit_id=circuit_id, what="size"),
+            )
+        )
     if held.fuse_a or held.family:
-        what = "fuse_a" if held.fuse_a else "family"
-        actions.append(Action(label="Let the fuse follow",
-                              edit=ReleaseChoice(circuit_id=circuit_id, what=what)))
+        what: Literal["fuse_a", "family"] = "fuse_a" if held.fuse_a else "family"
+        actions.append(
+            Action(
+                label="Let the fuse follow", edit=ReleaseChoice(circuit_id=circuit_id, what=what)
+            )
+        )
     if held.relay:
-        actions.append(Action(label="Let the relay follow",
-                              edit=ReleaseChoice(circuit_id=circuit_id, what="relay")))
+        actions.append(
+            Action(
+                label="Let the relay follow",
+                edit=ReleaseChoice(circuit_id=circuit_id, what="relay"),
+            )
+        )
     return tuple(actions)  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.profile import working_state
 from ready_trail.core.solver import solve
-from ready_trail.core.states import VehicleState
+from ready_trail.core.states import LightState, VehicleState
 
 AREA = "relay"
 SAGGING_V = 11.0
@@ -83,14 +83,15 @@ def check_off_when_off(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]
     use = design.accessories[0].use
     if coil is None or design.network is None or use.lights == "any":
         return
-    for lights in ("off", "side", "low"):
+    unlit: tuple[LightState, ...] = ("off", "side", "low")
+    for lights in unlit:
         if lights == use.lights or (use.lights == "side" and lights == "low"):
             continue
-        state = VehicleState(key="run", lights=lights, on=frozenset({design.circuit.id}))  # type: ignore[arg-type]
+        state = VehicleState(key="run", lights=lights, on=frozenset({design.circuit.id}))
         point = solve(design.network, state)
         if not point.energised[coil.name]:
             continue
-        actions = ()
+        actions: tuple[Action, ...] = ()
         if design.circuit.coil_fed_from_30:
             edit = FeedCoilFromCommon(circuit_id=design.circuit.id)
             actions = (Action(label="Feed 86 from the headlamp common", edit=edit),)
@@ -122,7 +123,7 @@ def check_suppression(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
     if relay is None or design.job.vehicle.data_bus != "supervised":
         return
     if relay.suppression == "none":
-        actions = ()
+        actions: tuple[Action, ...] = ()
         if relay.key == "mini_no":
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value="mini_no_r")
             actions = (Action(label="Use a relay with a coil resistor", edit=edit),)

@@ -16,7 +16,7 @@ def check_scheme(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
     """A held scheme that cannot do what the accessory's use asks for."""
     if not design.scheme_refusal:
         return
-    actions = ()
+    actions: tuple[Action, ...] = ()
     if design.circuit.held.scheme:
         edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
         actions = (Action(label="Let the scheme follow", edit=edit),)

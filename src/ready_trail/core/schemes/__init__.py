@@ -41,7 +41,10 @@ def propose(
         earth = job.vehicle.headlamps == "earth"
         scheme: Scheme = high_beam_earth.SCHEME if earth else high_beam_positive.SCHEME
         side = "earth" if earth else "positive"
-        return scheme, f"It goes with the high beam, which this vehicle switches on the {side} side."
+        return (
+            scheme,
+            f"It goes with the high beam, which this vehicle switches on the {side} side.",
+        )
     if use.lights != "any":
         return relay_signal.SCHEME, f"It follows the vehicle's {use.lights} lights."
     if use.key != "always":

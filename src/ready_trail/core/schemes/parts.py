@@ -9,6 +9,7 @@ from ready_trail.core.loads import Load
 from ready_trail.core.network import (
     GROUND,
     Coil,
+    Element,
     LoadElement,
     RelayContact,
     Resistor,
@@ -118,7 +119,7 @@ def relay_contact(harness: Harness, supply: End) -> End:
     ref, relay, circuit = f"K{bench.number}", bench.relay, bench.circuit
     supply_in, output = End(device=ref, terminal="30"), End(device=ref, terminal="87")
     coil = f"{ref.lower()}_coil"
-    elements = [
+    elements: list[Element] = [
         RelayContact(
             name=f"{ref.lower()}_30_87", a=supply_in.node, b=output.node,
             ohm=relay.contact_mohm * 1e-3, coil=coil,

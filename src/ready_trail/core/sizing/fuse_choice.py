@@ -23,7 +23,7 @@ def choose_fuse(request: SizingRequest, catalogue: Catalogue) -> FuseChoice | No
     names = (held.family,) if held.family else request.families
     smaller: tuple[float, str] | None = None
     for name in names:
-        family = catalogue.fuse_families[name]
+        family = catalogue.fuse_family(name)
         if family.max_v < request.charging_v:
             continue
         for rating_a in family.ratings_a:
@@ -62,7 +62,7 @@ def _rides_inrush(request: SizingRequest, family: FuseFamily, rating_a: float) -
 def _held_fuse(request: SizingRequest, catalogue: Catalogue, rating_a: float) -> FuseChoice:
     names = (request.held.family,) if request.held.family else request.families
     for name in names:
-        family = catalogue.fuse_families[name]
+        family = catalogue.fuse_family(name)
         if rating_a in family.ratings_a and rating_a <= family.holder_a:
             return _choice(request, family, rating_a, None)
     for family in catalogue.fuse_families.values():

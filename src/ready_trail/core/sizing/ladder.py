@@ -62,9 +62,7 @@ def survey_ground(
     )
 
 
-def rung(
-    conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground
-) -> Rung:
+def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground) -> Rung:
     """Return one size's figures with the rules that reject it."""
     table_a = conductor.ampacity_by_class_a[request.insulation_c]
     ampacity_a = table_a * ground.worst_ratio
@@ -129,14 +127,10 @@ def _is_sturdy(conductor: Conductor, request: SizingRequest) -> bool:
     return area_mm2 >= request.minimum_mm2
 
 
-def _pigtail(
-    request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue
-) -> Conductor | None:
+def _pigtail(request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> Conductor | None:
     """The largest size that fits the holder, if it carries the fuse alone in that air."""
     fitting = [
-        c
-        for c in catalogue.conductors[request.system]
-        if c.area_mm2 <= fuse.family.socket_max_mm2
+        c for c in catalogue.conductors[request.system] if c.area_mm2 <= fuse.family.socket_max_mm2
     ]
     if not fitting:
         return None

@@ -113,9 +113,7 @@ def _climb(
     for conductor in catalogue.conductors[request.system]:
         step = rung(conductor, request, fuse, ground)
         rungs.append(step)
-        wanted = (
-            conductor.size == request.held.size if request.held.size else not step.rejects
-        )
+        wanted = conductor.size == request.held.size if request.held.size else not step.rejects
         if at is None and wanted:
             at = len(rungs) - 1
             if not whole_ladder:

@@ -85,7 +85,7 @@ def _fuse(request: SizingRequest, duty: WinchDuty, catalogue: Catalogue) -> Fuse
     held = request.held
     smaller: float | None = None
     for name in (held.family,) if held.family else FAMILIES:
-        family = catalogue.fuse_families[name]
+        family = catalogue.fuse_family(name)
         for rating_a in family.ratings_a:
             if rating_a > family.holder_a:
                 break
@@ -123,9 +123,7 @@ def _rung(
     steady_a = conductor.ampacity_by_class_a[class_c] * ambient_ratio(
         insulation_c=class_c, ambient_c=ambient_c
     )
-    limit_a2s = withstand_a2s(
-        area_mm2=conductor.area_mm2, insulation_c=class_c, start_c=ambient_c
-    )
+    limit_a2s = withstand_a2s(area_mm2=conductor.area_mm2, insulation_c=class_c, start_c=ambient_c)
     short_time_a = short_time_ampacity_a(
         ampacity_a=steady_a, area_mm2=conductor.area_mm2, on_s=duty.on_s,
         withstand_limit_a2s=limit_a2s,

@@ -36,5 +36,7 @@ def cautions_of(design: CircuitDesign) -> tuple[str, ...]:
             "Lights brighter or higher than the legal limit are for off-road use only; driving "
             "lights go out with the high beam."
         )
-    texts.append("First power-up: one fuse at a time, extinguisher at hand; stop at smell or warmth.")
+    texts.append(
+        "First power-up: one fuse at a time, extinguisher at hand; stop at smell or warmth."
+    )
     return tuple(texts)

@@ -90,8 +90,9 @@ def _wire(design: CircuitDesign, wire: Wire, catalogue: Catalogue) -> Inspector:
     if wire.label in drops:
         facts.insert(0, ("Drop", words.drop(drops[wire.label])))
     feeder = design.feeder
+    holds: tuple[HoldField, ...] = ()
     if wire.label.startswith("B") and feeder is not None:
-        sizing, holds, ladder = feeder.sizing, (), why.ladder_rows(feeder.sizing)
+        sizing, ladder = feeder.sizing, why.ladder_rows(feeder.sizing)
     elif wire.role in ("control", "control_return"):
         rules = design.job.rules
         return Inspector(
@@ -143,7 +144,9 @@ def _colours(now: str, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
     for base in ("RD", "OG", "YE", "WH", "BU", "GN"):
         codes.append(base)
         codes += [f"{base}/{tracer}" for tracer in ("BK", "WH", "YE", "BU", "GN") if tracer != base]
-    return tuple((code, f"{code} · {colour_words(code, catalogue)}") for code in dict.fromkeys(codes))
+    return tuple(
+        (code, f"{code}, {colour_words(code, catalogue)}") for code in dict.fromkeys(codes)
+    )
 
 
 def colour_words(code: str, catalogue: Catalogue) -> str:
@@ -183,7 +186,7 @@ def _fuse(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspec
     return Inspector(
         ref=device.ref,
         kicker=f"{device.ref} · {'main fuse' if feeder else 'branch fuse'}",
-        heading=f"{words.rating(fuse.rating_a)}, {fuse.family.label.lower()}",
+        heading=f"{words.rating(fuse.rating_a)}, {words.lower_first(fuse.family.label)}",
         reasons=why.fuse_reasons(sizing),
         facts=tuple(facts),
         holds=holds,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ready_trail.core.design import CircuitDesign, Design
+from ready_trail.core.outcome import Severity
 from ready_trail.store.jobs import StoredJob
 from ready_trail.web.context import designed
 
@@ -47,7 +48,7 @@ class Shell:
             parts.append("data-bus supervised")
         if vehicle.body == "composite":
             parts.append("composite body")
-        return " · ".join(parts)
+        return ", ".join(parts)
 
 
 VEHICLE_WORDS = {
@@ -78,7 +79,8 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
 
 def worst(made: Design | CircuitDesign) -> str:
     """Return the worst open severity, or ready."""
-    for severity in ("stop", "caution"):
-        if made.count(severity):  # type: ignore[arg-type]
+    severities: tuple[Severity, ...] = ("stop", "caution")
+    for severity in severities:
+        if made.count(severity):
             return severity
     return "ready"

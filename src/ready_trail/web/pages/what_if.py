@@ -57,9 +57,7 @@ class WhatIfView:
         return {s.name: f"{s.value:g}" for s in self.sliders if s.moved}
 
 
-def what_if_of(
-    design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, str]
-) -> WhatIfView:
+def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, str]) -> WhatIfView:
     """Return the sliders for a circuit as the query sets them.
 
     Raises FieldsRefusedError for a figure that is not one, or out of range.
@@ -83,7 +81,7 @@ def what_if_of(
         _slider("run_m", "Run out", "m", base, values, 0.2, 3.0, step=0.1),
         Slider(name="ambient_c", label="Hottest air", unit="°C", low=0, high=115, step=1,
                base=base["ambient_c"], value=values["ambient_c"]),
-        Slider(name="loaded_conductors", label="Loaded in loom", unit="wires", low=1, high=12,
+        Slider(name="loaded_conductors", label="In the loom", unit="", low=1, high=12,
                step=1, base=base["loaded_conductors"], value=values["loaded_conductors"]),
         Slider(name="feed_v", label="Feed", unit="V", low=9.5 * scale, high=15 * scale, step=0.1,
                base=posts_v, value=feed if feed is not None else posts_v),

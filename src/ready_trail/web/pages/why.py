@@ -112,11 +112,11 @@ def ladder_rows(sizing: Sizing, *, around: int = 2) -> tuple[LadderRow, ...]:
             LadderRow(
                 size=rung.conductor.size,
                 value=rung.conductor.label,
-                carries=f"{rung.ampacity_a:.0f} A",
+                carries=f"{rung.ampacity_a:.0f}",
                 carries_fails="ampacity" in rung.rejects or "short_time" in rung.rejects,
-                drop=words.volts(rung.conductor_drop_v),
+                drop=f"{rung.conductor_drop_v:.2f}",
                 drop_fails="drop" in rung.rejects,
-                mass=f"{rung.mass_g:.0f} g",
+                mass=f"{rung.mass_g:.0f}",
                 other_fails=", ".join(others),
                 chosen=rung is sizing.chosen,
             )

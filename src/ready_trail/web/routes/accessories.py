@@ -27,7 +27,6 @@ from ready_trail.web.pages.shell import shell_of
 router = APIRouter(prefix="/jobs/{job_id}/accessories", include_in_schema=False)
 
 OPTIONAL = ("watts", "amps", "fuse_max_a", "min_v", "idle_a")
-_NEW = {"name": "", "watts": None, "use": {"key": "run"}}
 
 
 @router.get("")
@@ -39,8 +38,7 @@ def show_accessories(
     if preset in tables.presets:
         shown = preset_fields(tables, preset)
     elif add:
-        shown = AccessoryDraft.model_construct(**_NEW).model_dump()
-        shown["use"] = {"key": "run"}
+        shown = {"id": "new", "name": "", "use": {"key": "run"}}
     return _page(request, conn, tables, job_id, shown=shown)
 
 

@@ -24,8 +24,8 @@ from ready_trail.web.fields import (
     plain_errors,
     without_blanks,
 )
-from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.sheet import sheet_of
+from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.what_if import WhatIfView, what_if_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)

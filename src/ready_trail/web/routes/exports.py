@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from datetime import UTC, datetime
 from functools import lru_cache
+from typing import Any
 
 from fastapi import APIRouter, HTTPException, Request
 from starlette.responses import Response
@@ -21,8 +22,8 @@ from ready_trail.formats.wire_csv import wire_list_csv
 from ready_trail.store import jobs
 from ready_trail.web.context import STATIC, Conn, Tables, page
 from ready_trail.web.pages.cautions import AID, cautions_of
-from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.sheet import Sheet, legend, sheet_of
+from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.why import governs_words
 from ready_trail.web.routes.circuits import find
 
@@ -70,8 +71,10 @@ def circuit_svg(conn: Conn, tables: Tables, job_id: int, circuit_id: str) -> Res
     """The trail's drawing as one self-contained SVG file."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     sheet = _sheet(find(shell, circuit_id), tables)
-    text = environment().get_template("drawing/file.svg.html").render(
-        sheet=sheet, css=drawing_css(), shell=shell
+    text = (
+        environment()
+        .get_template("drawing/file.svg.html")
+        .render(sheet=sheet, css=drawing_css(), shell=shell)
     )
     name = f"{shell.design.job.name}-{sheet.design.circuit.name}"
     return _download(text, "image/svg+xml", f"{name}.svg")
@@ -107,7 +110,7 @@ def _sheet(design: CircuitDesign, tables: Catalogue) -> Sheet:
     return sheet_of(design, tables)
 
 
-def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, object]:
+def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, Any]:
     return {
         "shell": shell,
         "sheets": sheets,
@@ -122,8 +125,10 @@ def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, o
 
 
 def _pdf(shell: Shell, sheets: list[Sheet], paper: str, name: str) -> Response:
-    html = environment().get_template("print/document.html").render(
-        **_print_context(shell, sheets, paper)
+    html = (
+        environment()
+        .get_template("print/document.html")
+        .render(**_print_context(shell, sheets, paper))
     )
     return _download(to_pdf(html, STATIC), "application/pdf", f"{name}.pdf", inline=True)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
@@ -32,22 +34,16 @@ def show_history(request: Request, conn: Conn, job_id: int) -> Response:
 @router.post("/undo")
 def post_undo(conn: Conn, job_id: int, form: Form) -> Response:
     """Go back one revision; pressing it with nothing to undo changes nothing."""
-    with transaction(conn):
-        try:
-            jobs.undo(conn, job_id, seen_revision(form))
-        except NothingToUndoError:
-            pass
+    with transaction(conn), suppress(NothingToUndoError):
+        jobs.undo(conn, job_id, seen_revision(form))
     return go(_back(form, job_id))
 
 
 @router.post("/redo")
 def post_redo(conn: Conn, job_id: int, form: Form) -> Response:
     """Go forward again."""
-    with transaction(conn):
-        try:
-            jobs.redo(conn, job_id, seen_revision(form))
-        except NothingToUndoError:
-            pass
+    with transaction(conn), suppress(NothingToUndoError):
+        jobs.redo(conn, job_id, seen_revision(form))
     return go(_back(form, job_id))
 
 

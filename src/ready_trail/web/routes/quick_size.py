@@ -103,9 +103,7 @@ def keep_as_circuit(conn: Conn, tables: Tables, form: Form) -> Response:
     return go(f"/jobs/{job_id}/circuits/{after.circuits[-1].id}")
 
 
-def _as_accessory(
-    typed: dict[str, Any], inputs: SizeInputs, tables: Catalogue
-) -> AddAccessory:
+def _as_accessory(typed: dict[str, Any], inputs: SizeInputs, tables: Catalogue) -> AddAccessory:
     label: dict[str, Any] = (
         {"amps": inputs.current_a, "at_v": typed["at_v"], "model": typed["model"]}
         if typed.get("current_a")

@@ -73,9 +73,7 @@ class ChangeAccessory(Edit):
     def apply(self, job: Job) -> Job:
         """Return the job with the accessory changed; its circuit's name follows."""
         before = _find(job, self.accessory.id)
-        accessories = tuple(
-            self.accessory if a.id == before.id else a for a in job.accessories
-        )
+        accessories = tuple(self.accessory if a.id == before.id else a for a in job.accessories)
         circuits = tuple(
             rebuilt(c, name=self.accessory.name)
             if c.accessory_ids == (before.id,) and c.name == before.name
@@ -132,9 +130,7 @@ class SplitAccessory(Edit):
             accessory_ids=(second.id,), accepted=(),
         )  # fmt: skip
         accessories = tuple(first if a.id == whole.id else a for a in job.accessories)
-        return rebuilt(
-            job, accessories=(*accessories, second), circuits=(*job.circuits, twin)
-        )
+        return rebuilt(job, accessories=(*accessories, second), circuits=(*job.circuits, twin))
 
     def title(self, job: Job) -> str:
         """Say which one."""
@@ -152,6 +148,4 @@ def _find(job: Job, accessory_id: str) -> Accessory:
     try:
         return job.accessory(accessory_id)
     except KeyError:
-        raise EditRefusedError(
-            "accessory_id", "this accessory is no longer in the job"
-        ) from None
+        raise EditRefusedError("accessory_id", "this accessory is no longer in the job") from None

@@ -11,7 +11,6 @@ from ready_trail.core.job.edits.base import rebuilt, with_circuit
 from ready_trail.core.job.edits.circuit import CircuitEdit
 
 
-
 class WhatIf(CircuitEdit):
     """Load, length, ambient and bundle of one circuit, all at once.
 
@@ -35,9 +34,7 @@ class WhatIf(CircuitEdit):
         changes: dict[str, object] = {}
         if self.run_m is not None:
             ratio = self.run_m / circuit.run_m
-            run = tuple(
-                rebuilt(s, length_m=round(s.length_m * ratio, 3), taped=False) for s in run
-            )
+            run = tuple(rebuilt(s, length_m=round(s.length_m * ratio, 3), taped=False) for s in run)
             least_m = max(0.02, sum(s.length_m for s in run) - 0.01)
             changes["fuse_at_m"] = min(circuit.fuse_at_m, least_m / 2)
             changes["switching_at_m"] = min(circuit.switching_at_m, least_m)

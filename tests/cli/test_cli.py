@@ -1,0 +1,172 @@
+"""The command line as a person or a script uses it."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from support import MARMOT_FILE
+
+ROOT = Path(__file__).parents[2]
+ENV = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+
+
+def run(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "ready_trail", *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, env=ENV, timeout=60, check=False)
+
+
+def printed(*arguments: str | Path) -> Any:
+    done = run(*arguments)
+    assert done.returncode == 0, done.stderr
+    return json.loads(done.stdout)
+
+
+def test_size_takes_one_object_or_a_list(tmp_path: Path) -> None:
+    cases = json.loads((ROOT / "tests/data/worked_examples.json").read_text())
+    many = tmp_path / "many.json"
+    many.write_text(json.dumps([case["inputs"] for case in cases]))
+    answers = printed("size", many)
+    assert [a["ok"] for a in answers] == [case["expected"]["ok"] for case in cases]
+    one = tmp_path / "one.json"
+    one.write_text(json.dumps(cases[0]["inputs"]))
+    assert printed("size", one) == answers[:1]
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        ("nope", "is not JSON"),
+        ('{"current_a": 5}', "0.run_m: Field required"),
+        ('[{"current_a": 5, "run_m": 2}, {"current_a": -5, "run_m": 2}]', "1.current_a"),
+        ('{"current_a": 5, "run_m": 2, "wire": 3}', "0.wire: Extra inputs"),
+        ('{"current_a": 5, "run_m": 2, "relay": "huge"}', "no relay 'huge'"),
+        ('{"current_a": 5, "run_m": 2, "families": ["twig"]}', "twig"),
+    ],
+)
+def test_size_refuses_with_a_plain_message(tmp_path: Path, text: str, message: str) -> None:
+    path = tmp_path / "in.json"
+    path.write_text(text)
+    done = run("size", path)
+    assert done.returncode == 1
+    assert message in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_design_prints_the_job() -> None:
+    made = printed("design", MARMOT_FILE)
+    assert (made["ready"], made["circuits_total"]) == (12, 13)
+    assert made["circuits"][0]["wires"][0]["label"] == "C1-W1"
+
+
+def test_solve_and_netlist_name_the_same_nodes(tmp_path: Path) -> None:
+    state = ("--key", "run", "--lights", "high", "--on", "Roof light bar", "--on", "c2")
+    solved = printed("solve", MARMOT_FILE, *state)
+    assert solved["relays"]["k1_coil"] == "energised"
+    assert solved["relays"]["k4_coil"] == "released"
+    deck = tmp_path / "deck.cir"
+    deck.write_text(run("netlist", MARMOT_FILE, *state).stdout)
+    out = subprocess.run(
+        ["ngspice", "-b", str(deck)], capture_output=True, text=True, timeout=60, check=False
+    ).stdout
+    for node, volts in solved["node_v"].items():
+        found = re.search(rf"^{node} = (\S+)$", out, re.MULTILINE)
+        assert found, node
+        assert float(found.group(1)) == pytest.approx(volts, abs=0.005)
+
+
+def test_all_on_closes_every_switch() -> None:
+    solved = printed("solve", MARMOT_FILE, "--key", "run", "--all-on")
+    assert len(solved["on"]) == 10
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code", "message"),
+    [
+        (("solve", MARMOT_FILE, "--on", "Fog horn"), 1, "no circuit or switch 'Fog horn'"),
+        (("design", "/nowhere/job.json"), 1, "cannot read /nowhere/job.json"),
+        (("solve", MARMOT_FILE, "--key", "sideways"), 2, "invalid choice"),
+        (("backup", "/tmp/x.db", "--db", "/nowhere/a.db"), 1, "no database"),
+        (("serve", "--host", "0.0.0.0"), 1, "not this machine's loopback address"),
+        (("serve", "--port", "99999"), 1, "port 99999 is outside"),
+        (("serve", "--db", "/proc/nope/a.db"), 1, "cannot use /proc/nope/a.db"),
+        ((), 2, "required"),
+    ],
+)
+def test_wrong_use(arguments: tuple[str | Path, ...], code: int, message: str) -> None:
+    if arguments and arguments[0] == "serve" and "--db" not in arguments:
+        arguments = (*arguments, "--db", "/tmp/ready-trail-unused/x.db")
+    done = run(*arguments)
+    assert (done.returncode, "Traceback" in done.stderr) == (code, False)
+    assert message in done.stderr
+
+
+def test_port_in_use_is_said(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        done = run("serve", "--db", tmp_path / "a.db", "--port", port)
+    assert done.returncode == 1
+    assert f"port {port} is in use" in done.stderr
+
+
+def test_killed_server_keeps_what_it_acknowledged(tmp_path: Path) -> None:
+    """Serve, change the job over the API, kill -9, serve again: the change is there."""
+    path = tmp_path / "a.db"
+    for round_number in range(2):
+        command = [sys.executable, "-m", "ready_trail", "demo", "--db", str(path), "--port", "0"]
+        server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=ENV)
+        assert server.stdout is not None
+        found = re.search(r"http://[\d.:]+/", server.stdout.readline())
+        assert found is not None
+        url = found.group(0)
+        try:
+            name = f"Round {round_number}"
+            listed = _get(f"{url}api/jobs")
+            job = next(j for j in listed if j["name"] in ("Marmot", "Round 0"))
+            edit = json.dumps({"kind": "rename_job", "name": name}).encode()
+            request = urllib.request.Request(
+                f"{url}api/jobs/{job['job_id']}/edits?revision={job['revision']}", edit,
+                {"content-type": "application/json"},
+            )  # fmt: skip
+            with urllib.request.urlopen(request, timeout=10) as answer:
+                assert answer.status == 200
+        finally:
+            server.send_signal(signal.SIGKILL)
+            server.wait()
+            server.stdout.close()
+    done = printed_names(path)
+    assert "Round 1" in done
+
+
+def _get(url: str) -> Any:
+    end = time.monotonic() + 20
+    while True:
+        try:
+            with urllib.request.urlopen(url, timeout=10) as answer:
+                return json.load(answer)
+        except OSError:
+            if time.monotonic() > end:
+                raise
+
+
+def printed_names(path: Path) -> list[str]:
+    from ready_trail.store import db, jobs
+
+    conn = db.connect(path)
+    try:
+        return [row.name for row in jobs.list_jobs(conn)]
+    finally:
+        conn.close()

@@ -1,0 +1,176 @@
+"""Properties of sizing: what must hold for any circuit, not only for the worked ones."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from ready_trail.core.sizing import Ceiling, Held, Leg, Sizing, SizingRequest, size, ways_out
+from support import CATALOGUE
+
+SIZES = {
+    system: [c.size for c in conductors] for system, conductors in CATALOGUE.conductors.items()
+}
+
+
+@st.composite
+def requests(draw: st.DrawFn) -> SizingRequest:
+    legs = tuple(
+        Leg(
+            length_m=draw(st.floats(0.1, 6.0)),
+            ambient_c=draw(st.sampled_from([20.0, 50.0, 70.0, 85.0])),
+            loaded_conductors=draw(st.integers(1, 9)),
+        )
+        for _ in range(draw(st.integers(1, 3)))
+    )
+    return SizingRequest(
+        current_a=draw(st.floats(0.2, 150.0)),
+        out=legs,
+        back=(replace(legs[-1], length_m=0.5),),
+        drop_limit_v=draw(st.sampled_from([0.36, 0.6, 1.2])),
+        duty=draw(st.sampled_from(["continuous", "intermittent"])),
+        holder_c=draw(st.sampled_from([25.0, 50.0, 70.0])),
+        insulation_c=draw(st.sampled_from([105, 125])),
+        system=draw(st.sampled_from(["awg", "metric"])),
+        inrush_x=draw(st.sampled_from([1.0, 3.0, 7.0])),
+        inrush_s=draw(st.sampled_from([0.0, 0.01, 0.15])),
+        k_cont=draw(st.sampled_from([0.7, 0.8])),
+        ceiling=draw(st.sampled_from(["strict", "next_size"])),
+        relay=draw(st.sampled_from(["auto", None])),
+    )
+
+
+def thickness(sizing: Sizing) -> int:
+    assert sizing.chosen is not None
+    return SIZES[sizing.request.system].index(sizing.chosen.conductor.size)
+
+
+def sized(request: SizingRequest) -> Sizing:
+    return size(request, CATALOGUE)
+
+
+@given(requests())
+@settings(max_examples=150)
+def test_what_is_chosen_satisfies_every_rule_and_one_size_down_does_not(r: SizingRequest) -> None:
+    got = size(r, CATALOGUE, whole_ladder=True)
+    assume(got.ok)
+    assert got.fuse is not None
+    assert got.chosen is not None
+    assert got.fuse.holds_a >= r.current_a
+    assert got.chosen.conductor_drop_v <= r.drop_limit_v
+    if r.ceiling == "strict":
+        assert got.fuse.rating_a <= got.chosen.ampacity_a
+    else:
+        assert got.fuse.rating_a <= 1.5 * got.chosen.ampacity_a
+    if got.relay_rating_a is not None:
+        assert got.relay_rating_a >= got.fuse.rating_a
+    if r.ceiling == "strict":
+        assert got.chosen.conductor_c <= r.insulation_c + 1e-9
+    at = thickness(got)
+    if at:
+        assert got.governs == got.ladder[at - 1].rejects != ()
+
+
+@given(requests(), st.floats(1.05, 3.0))
+@settings(max_examples=100)
+def test_longer_run_never_takes_thinner_wire(r: SizingRequest, factor: float) -> None:
+    longer = replace(r, out=tuple(replace(x, length_m=x.length_m * factor) for x in r.out))
+    short, long = sized(r), sized(longer)
+    assume(short.ok and long.ok)
+    assert thickness(long) >= thickness(short)
+
+
+@given(requests(), st.floats(1.0, 25.0))
+@settings(max_examples=100)
+def test_hotter_air_never_takes_thinner_wire(r: SizingRequest, warmer_c: float) -> None:
+    hot = replace(r, out=tuple(replace(x, ambient_c=x.ambient_c + warmer_c) for x in r.out))
+    cool, warm = sized(r), sized(hot)
+    assume(cool.ok and warm.ok)
+    assert thickness(warm) >= thickness(cool)
+
+
+@given(requests(), st.integers(1, 30))
+@settings(max_examples=60)
+def test_fuller_loom_never_takes_thinner_wire(r: SizingRequest, more: int) -> None:
+    full = replace(
+        r, out=tuple(replace(x, loaded_conductors=x.loaded_conductors + more) for x in r.out)
+    )
+    alone, shared = sized(r), sized(full)
+    assume(alone.ok and shared.ok)
+    assert thickness(shared) >= thickness(alone)
+
+
+@given(requests(), st.floats(1.01, 2.0))
+@settings(max_examples=100)
+def test_more_load_never_takes_a_smaller_fuse(r: SizingRequest, factor: float) -> None:
+    less, more = sized(r), sized(replace(r, current_a=r.current_a * factor))
+    assume(less.ok and more.ok)
+    assert less.fuse is not None
+    assert more.fuse is not None
+    assert more.fuse.rating_a >= less.fuse.rating_a
+
+
+@given(requests())
+@settings(max_examples=60)
+def test_splitting_a_leg_changes_nothing(r: SizingRequest) -> None:
+    first = r.out[0]
+    halves = (replace(first, length_m=first.length_m / 2),) * 2
+    whole, split = sized(r), sized(replace(r, out=(*halves, *r.out[1:])))
+    assert whole.ok == split.ok
+    if whole.chosen and split.chosen:
+        assert whole.chosen.conductor is split.chosen.conductor
+        assert split.chosen.wire_ohm == pytest.approx(whole.chosen.wire_ohm)
+
+
+@given(requests())
+@settings(max_examples=60)
+def test_doubling_all_voltages_scales_drop_shares_only(r: SizingRequest) -> None:
+    """The same amps on 24 V, with twice the limit, may take thinner wire, never thicker."""
+    on_24 = replace(r, drop_limit_v=2 * r.drop_limit_v, open_circuit_v=25.4, nominal_v=24.0,
+                    charging_v=28.8)  # fmt: skip
+    a, b = sized(r), sized(on_24)
+    assume(a.ok and b.ok)
+    assert thickness(b) <= thickness(a) or "withstand" in b.governs
+
+
+def base() -> SizingRequest:
+    return SizingRequest(
+        current_a=21.9, out=(Leg(length_m=5.2, ambient_c=70, loaded_conductors=3),),
+        back=(Leg(length_m=0.5, ambient_c=70, loaded_conductors=3),), drop_limit_v=0.6,
+    )  # fmt: skip
+
+
+def test_a_ceiling_under_the_floor_is_named() -> None:
+    got = sized(replace(base(), ceilings=(Ceiling(element="switch S1", limit_a=20.0),)))
+    assert not got.ok
+    assert (got.why, got.capped_by) == ("ceiling", Ceiling(element="switch S1", limit_a=20.0))
+    assert [way.kind for way in ways_out(got, CATALOGUE)] == ["split"]
+
+
+def test_a_held_thin_wire_is_kept_and_judged() -> None:
+    got = sized(replace(base(), held=Held(size="12")))
+    assert got.chosen is not None
+    assert got.chosen.conductor.size == "12"
+    assert set(got.chosen.rejects) == {"ampacity", "drop"}
+    assert "release_size" in [way.kind for way in ways_out(got, CATALOGUE)]
+
+
+def test_every_way_out_works() -> None:
+    tight = replace(base(), current_a=150.0, relay=None)
+    failed = sized(replace(tight, families=("blade",)))
+    ways = ways_out(failed, CATALOGUE)
+    assert failed.why == "fuse"
+    assert ways
+    assert all(way.result.ok for way in ways)
+
+
+def test_thick_wire_gets_a_pigtail_that_carries_the_fuse() -> None:
+    long_run = replace(base(), out=(Leg(length_m=14.0, ambient_c=50),))
+    got = sized(long_run)
+    assert got.chosen is not None
+    assert got.chosen.conductor.area_mm2 > 6.0
+    assert got.chosen.pigtail is not None
+    assert got.chosen.pigtail.size == "10"

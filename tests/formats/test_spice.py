@@ -1,0 +1,78 @@
+"""The exported deck in an independent simulator: every node, many states, all demo jobs."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from ready_trail.core.design import design, job_network
+from ready_trail.core.loads import Load
+from ready_trail.core.network import LoadElement, Network
+from ready_trail.core.solver import OperatingPoint, solve
+from ready_trail.core.states import VehicleState
+from ready_trail.formats.spice import spice_deck
+from support import CATALOGUE, demo
+
+STATES = [
+    ("off", "off", False),
+    ("accessory", "off", False),
+    ("run", "off", True),
+    ("run", "high", True),
+    ("run", "low", True),
+    ("cranking", "side", True),
+]
+
+
+def simulated(deck: str, folder: Path) -> dict[str, float]:
+    path = folder / "deck.cir"
+    path.write_text(deck)
+    run = subprocess.run(
+        ["ngspice", "-b", str(path)], capture_output=True, text=True, timeout=60, check=False
+    )
+    found = re.findall(r"^(\w+) = (-?[\d.]+e[+-]\d+)", run.stdout, re.MULTILINE)
+    assert found, run.stdout[-2000:] + run.stderr[-2000:]
+    return {name: float(value) for name, value in found}
+
+
+def worst_v(network: Network, point: OperatingPoint, folder: Path) -> float:
+    got = simulated(spice_deck("a test", network, point), folder)
+    assert set(point.node_v) <= set(got)
+    return max(abs(got[name] - volts) for name, volts in point.node_v.items())
+
+
+def with_linear_loads(network: Network) -> Network:
+    elements = []
+    for element in network.elements:
+        if isinstance(element, LoadElement):
+            load = Load(
+                model="resistive", rated_a=element.load.rated_a, rated_v=element.load.rated_v
+            )
+            element = replace(element, load=load)
+        elements.append(element)
+    return replace(network, elements=tuple(elements))
+
+
+@pytest.mark.parametrize("name", ["Marmot", "Bluebell", "Kestrel"])
+@pytest.mark.parametrize(("key", "lights", "all_on"), STATES)
+def test_ngspice_agrees(name: str, key: str, lights: str, all_on: bool, tmp_path: Path) -> None:
+    network = job_network(design(demo(name), CATALOGUE))
+    on = network.switches if all_on else frozenset()
+    state = VehicleState(key=key, lights=lights, on=on)  # type: ignore[arg-type]
+    assert worst_v(network, solve(network, state), tmp_path) < 0.001
+    linear = with_linear_loads(network)
+    assert worst_v(linear, solve(linear, state), tmp_path) < 0.0001
+
+
+def test_deck_differs_when_the_design_does(tmp_path: Path) -> None:
+    """The comparison can fail: another fuse resistance moves the simulated voltages."""
+    network = job_network(design(demo(), CATALOGUE))
+    point = solve(network, VehicleState(key="run", on=frozenset({"c1"})))
+    deck = spice_deck("a test", network, point)
+    changed = re.sub(r"^Rf1 (\S+) (\S+) \S+", r"Rf1 \1 \2 0.05", deck, flags=re.MULTILINE)
+    assert changed != deck
+    got = simulated(changed, tmp_path)
+    assert max(abs(got[name] - volts) for name, volts in point.node_v.items()) > 0.05

@@ -1,0 +1,68 @@
+"""What tests share: jobs built through the edits that the application uses."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from ready_trail.core.catalogue import load_catalogue
+from ready_trail.core.design import CircuitDesign, design
+from ready_trail.core.job import Job, Panel, Return, Segment, Use, Vehicle
+from ready_trail.core.job.edits import AccessoryDraft, AddAccessory, Edit, SetRun, apply
+from ready_trail.formats.demo import demo_jobs
+
+CATALOGUE = load_catalogue()
+DEMO_DIR = Path(__file__).parent.parent / "src" / "ready_trail" / "data" / "demo"
+MARMOT_FILE = DEMO_DIR / "1-marmot.json"
+
+
+def demo(name: str = "Marmot") -> Job:
+    return next(job for job in demo_jobs(CATALOGUE) if job.name == name)
+
+
+def segment(zone: str, length_m: float, loaded: int = 1, **more: Any) -> Segment:
+    passes = more.pop("passes", None)
+    panel = Panel(name=passes, grommet=more.pop("grommet", True)) if passes else None
+    return Segment(zone=zone, length_m=length_m, loaded_conductors=loaded, passes=panel, **more)
+
+
+def job_with(
+    *,
+    use: Use | None = None,
+    vehicle: Vehicle | None = None,
+    run: tuple[Segment, ...] = (),
+    back: Return | None = None,
+    edits: tuple[Edit, ...] = (),
+    fuse_at_m: float = 0.15,
+    **accessory: Any,
+) -> Job:
+    """A job with one accessory on circuit c1, a 280 W LED bar unless told otherwise."""
+    label: dict[str, Any] = {"name": "Light bar", "inrush_x": 5, "inrush_s": 0.002, **accessory}
+    if "watts" not in label and "amps" not in label:
+        label["watts"] = 280
+    used = use or Use(key="run", engine_only=True, switch="S1 dash")
+    job = Job(name="Test", vehicle=vehicle or Vehicle())
+    draft = AccessoryDraft(use=used, **label)
+    way = run or (segment("engine_bay", 1.2), segment("cabin", 2.0))
+    job = apply(job, AddAccessory(accessory=draft, run=way, back=back))
+    circuit = job.circuits[0]
+    moved = SetRun(
+        circuit_id="c1",
+        run=way,
+        back=circuit.back,
+        fuse_at_m=fuse_at_m,
+        switching_at_m=max(0.5, fuse_at_m),
+        control_m=3.0,
+    )
+    job = apply(job, moved)
+    for edit in edits:
+        job = apply(job, edit)
+    return job
+
+
+def only_circuit(job: Job) -> CircuitDesign:
+    return design(job, CATALOGUE).circuits[0]
+
+
+def codes(made: CircuitDesign, severity: str | None = None) -> set[str]:
+    return {f.code for f in made.findings if severity in (None, f.severity)}

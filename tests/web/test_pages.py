@@ -1,0 +1,272 @@
+"""Pages and writes over HTTP: what is shown, what is refused, and that nothing typed is lost."""
+
+from __future__ import annotations
+
+import json
+import re
+import sqlite3
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from ready_trail.core.job.edits import HoldChoice
+from ready_trail.store import db, jobs
+from support import MARMOT_FILE
+
+PAGES = [
+    "/",
+    "/?archived=true",
+    "/jobs/new",
+    "/jobs/1/brief",
+    "/jobs/1/accessories",
+    "/jobs/1/accessories?preset=fridge",
+    "/jobs/1/accessories/a1",
+    "/jobs/1/circuits/c1",
+    "/jobs/1/circuits/c2?at=K2",
+    "/jobs/1/circuits/c5?at=F5",
+    "/jobs/1/circuits/c1/run",
+    "/jobs/1/history",
+    "/size",
+    "/jobs/1/circuits/c1/sheet",
+]
+
+
+def head(database: Path) -> jobs.StoredJob:
+    conn = db.connect(database)
+    try:
+        return jobs.get_job(conn, 1)
+    finally:
+        conn.close()
+
+
+@pytest.mark.parametrize("url", PAGES)
+def test_page_is_whole_and_asks_for_nothing_outside(client: TestClient, url: str) -> None:
+    page = client.get(url)
+    assert page.status_code == 200
+    assert page.text.rstrip().endswith("</html>")
+    assert not re.search(r'(?:src|href|action)="(?:https?:)?//', page.text)
+    assert "style=" not in page.text
+    assert "onclick" not in page.text
+    assert "script-src 'self'" in page.headers["content-security-policy"]
+
+
+def test_sheet_shows_sizes_reasons_and_pin_out(client: TestClient) -> None:
+    text = client.get("/jobs/1/circuits/c1").text
+    for words in ("10 AWG, red with white", "Ampacity and conductor drop decide", "Mini relay 40 A",
+                  "output, made when energised", "with S1", "C1-W2"):  # fmt: skip
+        assert words in text or words == "Mini relay 40 A", words
+
+
+def test_what_if_redraws_only_the_sheet_and_saves_nothing(
+    client: TestClient, database: Path
+) -> None:
+    answer = client.get(
+        "/jobs/1/circuits/c1?load_w=420&run_m=8",
+        headers={"HX-Request": "true", "HX-Target": "sheet"},
+    )
+    assert answer.status_code == 200
+    assert 'id="sheet"' in answer.text
+    assert "<html" not in answer.text
+    assert "Nothing is saved" in answer.text
+    assert head(database).revision == 1
+    keep = re.search(r'name="edit" value="([^"]*what_if[^"]*)"', answer.text)
+    assert keep is not None
+    edit = keep.group(1).replace("&#34;", '"')
+    client.post("/jobs/1/edit", data={"revision": "1", "edit": edit, "back": "/jobs/1/circuits/c1"})
+    kept = head(database).job
+    assert kept.accessory("a1").watts == pytest.approx(420)
+    assert kept.circuit("c1").run_m == pytest.approx(8.0)
+
+
+@pytest.mark.parametrize("query", ["load_w=abc", "run_m=-4", "ambient_c=500", "feed_v=1e9",
+                                   "loaded_conductors=2.5"])  # fmt: skip
+def test_what_if_refuses_nonsense_and_still_shows_the_sheet(client: TestClient, query: str) -> None:
+    answer = client.get(f"/jobs/1/circuits/c1?{query}")
+    assert answer.status_code == 422
+    assert 'role="alert"' in answer.text
+    assert "Roof light bar" in answer.text
+
+
+def test_hold_release_undo_redo_restore(client: TestClient, database: Path) -> None:
+    edit = HoldChoice(circuit_id="c1", what="size", value="").model_dump_json()
+    form = {"edit": edit, "value": "8", "back": "/jobs/1/circuits/c1?at=C1-W2"}
+    shown = client.post("/jobs/1/edit", data={**form, "revision": "1"})
+    assert "8 AWG is held by hand" in shown.text
+    assert head(database).title == "Hold wire size of Roof light bar: 8"
+    client.post("/jobs/1/undo", data={"revision": "2", "back": "/jobs/1/circuits/c1"})
+    assert head(database).job.circuit("c1").held.size is None
+    client.post("/jobs/1/redo", data={"revision": "1", "back": "/jobs/1/circuits/c1"})
+    assert head(database).job.circuit("c1").held.size == "8"
+    history = client.post("/jobs/1/restore", data={"revision": "2", "number": "1"})
+    assert "Restore revision 1: Demo job" in history.text
+    assert head(database).revision == 3
+
+
+def test_stale_tab_is_told_keeps_what_was_typed_and_can_apply_it(
+    client: TestClient, database: Path
+) -> None:
+    first = {"revision": "1", "name": "Marmot II", "place": "", "note": ""}
+    client.post("/jobs/1/brief/name", data=first)
+    mine = {"revision": "1", "name": "Marmot of the ridge", "place": "Hut", "note": ""}
+    stale = client.post("/jobs/1/brief/name", data=mine)
+    assert stale.status_code == 409
+    assert "Marmot of the ridge" in stale.text
+    assert "Name the job Marmot II" in stale.text
+    assert head(database).job.name == "Marmot II"
+    hidden = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', stale.text)
+    again = client.post("/jobs/1/brief/name", data=dict(hidden))
+    assert again.status_code == 200
+    assert head(database).job.name == "Marmot of the ridge"
+    assert head(database).job.place == "Hut"
+
+
+@pytest.mark.parametrize(
+    ("url", "form", "field", "typed"),
+    [
+        ("/jobs", {"name": "", "vehicle.charging_a": "lots"}, "f-name-error", "lots"),
+        ("/jobs", {"name": "J", "vehicle.battery.capacity_ah": "-3"}, "capacity_ah-error", "-3"),
+        ("/jobs/1/brief/rules", {"rules.unprotected_m": "9"}, "unprotected_m-error", "9"),
+        ("/jobs/1/brief/vehicle", {"vehicle.charging_a": "1e999"}, "charging_a-error", "1e999"),
+        ("/jobs/1/brief/block", {"block.feeder.0.zone": "cabin", "block.feeder.0.length_m": "x9"},
+         "block-feeder-0-error", "x9"),
+        ("/jobs/1/accessories", {"name": "Lamp", "watts": "280 W"}, "f-watts-error", "280 W"),
+        ("/jobs/1/accessories", {"name": "Lamp", "watts": "", "amps": ""}, "f-watts-error", "Lamp"),
+        ("/jobs/1/accessories", {"name": "Lamp", "watts": "5", "quantity": "1.5"},
+         "f-quantity-error", "1.5"),
+        ("/jobs/1/circuits/c1/run", {"run.0.zone": "cabin", "run.0.length_m": "-2",
+         "back.kind": "chassis", "fuse_at_m": "0", "switching_at_m": "0.3", "control_m": "3"},
+         "run-0-error", "-2"),
+        ("/jobs/1/circuits/c1/run", {"run.0.zone": "cabin", "run.0.length_m": "2",
+         "back.kind": "chassis", "fuse_at_m": "0", "switching_at_m": "7", "control_m": "3"},
+         "f-switching_at_m-error", "7"),
+    ],
+)  # fmt: skip
+def test_bad_input_is_refused_beside_its_field_and_stays(
+    client: TestClient, database: Path, url: str, form: dict[str, str], field: str, typed: str
+) -> None:
+    answer = client.post(url, data={"revision": "1", **form})
+    assert answer.status_code == 422
+    assert re.search(rf'id="[\w-]*{field}"', answer.text), answer.text[:200]
+    assert f'value="{typed}"' in answer.text
+    assert head(database).revision == 1
+
+
+def test_decimal_comma_is_understood(client: TestClient, database: Path) -> None:
+    form = {"revision": "1", "name": "Lamp", "watts": "27,5", "at_v": "13,5"}
+    client.post("/jobs/1/accessories", data=form)
+    assert head(database).job.accessories[-1].watts == 27.5
+
+
+def test_new_job_to_first_circuit(client: TestClient) -> None:
+    new = client.post("/jobs", data={"name": "Wren", "vehicle.nominal_v": "12"})
+    assert "What is to be powered?" in new.text
+    form = {"revision": "1", "name": "Lamp", "watts": "60", "at_v": "13.5", "use.key": "run"}
+    run = client.post("/jobs/2/accessories", data=form)
+    assert "Run of Lamp" in run.text
+    assert "Test <b>" not in run.text
+
+
+def test_duplicate_archive_import(client: TestClient) -> None:
+    assert "Marmot (copy)" in client.post("/jobs/1/duplicate").text
+    assert "Marmot</span>" not in client.post("/jobs/1/archive", data={"archived": "yes"}).text
+    assert "Marmot</span>" in client.get("/?archived=true").text
+    files = {"file": ("m.json", MARMOT_FILE.read_bytes(), "application/json")}
+    assert "Roof light bar" in client.post("/jobs/import", files=files).text
+    for data in (b"", b"{", b'{"schema_version": 9}'):
+        refused = client.post("/jobs/import", files={"file": ("m.json", data)})
+        assert refused.status_code == 422
+        assert "was not taken" in refused.text
+    large = client.post("/jobs/import", files={"file": ("m.json", b" " * 50_000_000)})
+    assert large.status_code == 413
+    assert "4 MB at most" in large.text
+
+
+def test_quick_size_answers_and_becomes_a_circuit(client: TestClient) -> None:
+    text = client.get("/size?watts=280&run_m=5.2&loaded_conductors=3").text
+    assert "10 AWG" in text
+    assert "30 A" in text
+    refused = client.get("/size?watts=abc&run_m=-1")
+    assert refused.status_code == 422
+    assert 'value="abc"' in refused.text
+    kept = client.post(
+        "/size/keep", data={"watts": "280", "run_m": "5.2", "name": "Bar", "job_id": ""}
+    )
+    assert "Bar" in kept.text
+    assert "10 AWG" in kept.text
+
+
+@pytest.mark.parametrize(
+    ("url", "kind", "start"),
+    [
+        ("/jobs/1/circuits/c1/sheet.pdf", "application/pdf", b"%PDF-"),
+        ("/jobs/1/circuits/c1/sheet.pdf?paper=letter", "application/pdf", b"%PDF-"),
+        ("/jobs/1/circuits/c1/trail.svg", "image/svg+xml", b"<?xml"),
+        ("/jobs/1/wires.csv", "text/csv", b"circuit,wire"),
+        ("/jobs/1/job.json", "application/json", b"{"),
+        ("/jobs/1/netlist.cir?lights=high", "text/plain", b"* Ready Trail"),
+        ("/api/job-schema", "application/json", b"{"),
+        ("/api/openapi.json", "application/json", b"{"),
+    ],
+)
+def test_exports(client: TestClient, url: str, kind: str, start: bytes) -> None:
+    answer = client.get(url)
+    assert answer.status_code == 200
+    assert answer.headers["content-type"].startswith(kind)
+    assert answer.content.startswith(start)
+
+
+@pytest.mark.parametrize(
+    "url",
+    ["/nope", "/jobs/99", "/jobs/99/circuits", "/jobs/1/circuits/c99", "/jobs/1/circuits/c99/run"],
+)
+def test_missing_pages_say_so(client: TestClient, url: str) -> None:
+    answer = client.get(url)
+    assert answer.status_code == 404
+    assert "There is no such page" in answer.text
+
+
+def test_other_hosts_and_sites_are_refused(client: TestClient, database: Path) -> None:
+    assert client.get("/", headers={"host": "evil.test"}).status_code == 400
+    form = {"name": "X", "revision": "1"}
+    for headers in ({"origin": "http://evil.test"}, {"sec-fetch-site": "cross-site"}):
+        assert client.post("/jobs/1/brief/name", data=form, headers=headers).status_code == 403
+    assert head(database).revision == 1
+    away = client.post(
+        "/jobs/1/undo", data={"revision": "1", "back": "//evil.test"}, follow_redirects=False
+    )
+    assert away.headers["location"] == "/jobs/1"
+
+
+def test_a_locked_database_is_said_plainly_and_nothing_is_harmed(
+    client: TestClient, database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(db.connect, "__kwdefaults__", {"timeout_s": 0.1})
+    holder = sqlite3.connect(database, isolation_level=None)
+    holder.execute("BEGIN IMMEDIATE")
+    answer = client.post("/jobs/1/brief/name", data={"revision": "1", "name": "X"})
+    holder.execute("ROLLBACK")
+    holder.close()
+    assert answer.status_code == 503
+    assert "Nothing was stored" in answer.text
+    assert head(database).job.name == "Marmot"
+
+
+def test_api(client: TestClient) -> None:
+    job = client.get("/api/jobs/1").json()
+    assert job["revision"] == 1
+    made = client.post("/api/jobs", json=job["job"])
+    assert made.status_code == 201
+    edit = json.loads(HoldChoice(circuit_id="c1", what="size", value="8").model_dump_json())
+    url = f"/api/jobs/{made.json()['job_id']}/edits?revision=1"
+    assert client.post(url, json=edit).json() == {"revision": 2}
+    assert client.post(url, json=edit).status_code == 409
+    assert client.post(url, json={"kind": "nope"}).status_code == 422
+    design = client.get("/api/jobs/1/design").json()
+    assert (design["stops"], design["circuits_total"]) == (1, 13)
+    circuit = client.get("/api/jobs/1/circuits/c1").json()
+    assert circuit["sizing"]["size"] == "10"
+    assert client.get("/api/jobs/1/circuits/c99").status_code == 404
+    sized = client.post("/api/size", json={"current_a": 21.9, "run_m": 5.2}).json()
+    assert sized["ok"]
+    assert client.post("/api/size", json={"current_a": -1, "run_m": 5.2}).status_code == 422
