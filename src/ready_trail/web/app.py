@@ -64,7 +64,7 @@ def create_app(database: Path) -> FastAPI:
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
-        max_body_size=_BODY_MOST_BYTES,
+        max_body_size=BodyLimit.DRAIN_MOST_BYTES,  # a stated size is refused sooner, with a page
     )
     app.state.database = database
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)

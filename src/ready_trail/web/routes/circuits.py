@@ -8,11 +8,13 @@ from collections.abc import Mapping
 from typing import Any
 
 from fastapi import APIRouter, Request
+from pydantic import ValidationError
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, design_circuit
 from ready_trail.core.job.edits import EDIT_ADAPTER, SetRun
+from ready_trail.core.job.plain import plain_errors
 from ready_trail.store import jobs
 from ready_trail.store.errors import NotFoundError
 from ready_trail.web.commit import checked, commit, seen_revision
@@ -21,7 +23,6 @@ from ready_trail.web.fields import (
     FieldsRefusedError,
     build,
     nested,
-    plain_errors,
     without_blanks,
 )
 from ready_trail.web.pages.sheet import sheet_of
@@ -96,8 +97,8 @@ def post_edit(conn: Conn, job_id: int, form: Form) -> Response:
             target[name] = form[name]
     try:
         edit = EDIT_ADAPTER.validate_python(document)
-    except ValueError as error:
-        raise FieldsRefusedError(plain_errors(error)) from error  # type: ignore[arg-type]
+    except ValidationError as error:
+        raise FieldsRefusedError(plain_errors(error)) from error
     commit(conn, job_id, seen_revision(form), edit)
     return go(_own_page(form.get("back", ""), job_id))
 

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ValidationError
 
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Circuit, Job, Stated
+from ready_trail.core.job.plain import plain_message
 
 M = TypeVar("M", bound=BaseModel)
 
@@ -30,17 +31,12 @@ def rebuilt(model: M, **changes: Any) -> M:
         return type(model).model_validate({**dict(model), **changes})
     except ValidationError as error:
         first = error.errors()[0]
-        message = plain_message(first["msg"])
+        message = plain_message(first)
         named = message.split(" ")[0]  # a rule over several fields begins with the one to change
         field = ".".join(str(part) for part in first["loc"])
         if not field:
             field = named if named in type(model).model_fields else next(iter(changes))
         raise EditRefusedError(field, message) from error
-
-
-def plain_message(message: str) -> str:
-    """Strip the validator's prefix from a message."""
-    return message.removeprefix("Value error, ")
 
 
 def find_circuit(job: Job, circuit_id: str) -> Circuit:

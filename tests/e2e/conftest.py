@@ -1,0 +1,82 @@
+"""A real server and a real browser; any script error or outside request fails the test."""
+
+from __future__ import annotations
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, ConsoleMessage, Page, Route, sync_playwright
+
+from ready_trail.store import db, jobs
+from ready_trail.web.app import create_app
+from support import demo
+
+ARGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def base_url(tmp_path: Path) -> Iterator[str]:
+    path = tmp_path / "t.db"
+    db.initialise(path)
+    conn = db.connect(path)
+    with db.transaction(conn):
+        jobs.create_job(conn, demo(), kind="demo", title="Demo job")
+    conn.close()
+    listening = socket.socket()
+    listening.bind(("127.0.0.1", 0))
+    config = uvicorn.Config(create_app(path), log_level="warning", timeout_graceful_shutdown=1)
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
+    thread.start()
+    end = time.monotonic() + 20
+    while not server.started:
+        assert thread.is_alive()
+        assert time.monotonic() < end
+        time.sleep(0.01)
+    yield f"http://127.0.0.1:{listening.getsockname()[1]}"
+    server.should_exit = True
+    thread.join(10)
+    listening.close()
+    assert not thread.is_alive()
+
+
+def guarded(page: Page, base_url: str, bad: list[str]) -> Page:
+    def on_console(message: ConsoleMessage) -> None:
+        if message.type == "error" and "status of 4" not in message.text:
+            bad.append(message.text)
+
+    def on_outside(route: Route) -> None:
+        bad.append(route.request.url)
+        route.abort()
+
+    page.on("pageerror", lambda error: bad.append(str(error)))
+    page.on("console", on_console)
+    page.route(lambda url: not url.startswith((base_url, "data:")), on_outside)
+    return page
+
+
+@pytest.fixture
+def page(browser: Browser, base_url: str) -> Iterator[Page]:
+    context = browser.new_context(
+        base_url=base_url, viewport={"width": 1280, "height": 800}, reduced_motion="reduce"
+    )
+    bad: list[str] = []
+    yield guarded(context.new_page(), base_url, bad)
+    context.close()
+    assert bad == []

@@ -1,0 +1,249 @@
+"""Journeys through the application in Chromium, with the mouse, the keyboard and wrong input."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from e2e_support import AXE, revision
+
+SHEET = "/jobs/1/circuits/c1"
+SCREENS = [
+    "/", "/jobs/new", "/jobs/1/brief", "/jobs/1/accessories?preset=fridge", SHEET,
+    "/jobs/1/circuits/c2?at=K2", "/jobs/1/circuits/c1/run", "/jobs/1/history", "/size", "/nope",
+]  # fmt: skip
+
+
+def test_newcomer_from_a_label_to_a_printed_sheet(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="New job").click()
+    page.get_by_label("Name of the job").fill("Wren")
+    page.get_by_label("Headlights switched on").select_option("earth")
+    page.get_by_role("button", name="Start the job").click()
+    page.get_by_role("link", name=re.compile("LED light bar 1.2 m")).click()
+    page.get_by_label("Name").fill("Roof bar")
+    page.get_by_label("Its switch").fill("S1 dash")
+    page.get_by_label("only with the engine running").check()
+    page.get_by_role("button", name="Add, then state its run").click()
+    page.get_by_label("Length of segment 1 in metres").fill("0.8")
+    page.get_by_label("Segment 1 is taped").check()
+    page.get_by_label("Panel passed after segment 1").fill("firewall")
+    page.get_by_label("Length of segment 2 in metres").fill("2,6")
+    page.get_by_role("button", name="Save the run").click()
+    expect(page.get_by_role("heading", name="Roof bar")).to_be_visible()
+    expect(page.locator("#inspector")).to_contain_text("AWG")
+    expect(page.locator("#band")).to_contain_text("firewall")
+    expect(page.locator("#truth")).to_contain_text("with S1")
+    with page.context.expect_page() as opened:
+        page.evaluate("document.getElementById('print').target = '_blank'")
+        page.locator("#print").click()
+    assert opened.value.url.endswith("sheet.pdf")
+    answer = page.request.get(page.locator("#print").get_attribute("href") or "")
+    assert answer.body().startswith(b"%PDF-")
+
+
+def test_picking_a_piece_with_the_mouse_and_with_the_keyboard(page: Page) -> None:
+    page.goto(SHEET)
+    page.locator("#band a[data-piece='F1']").click()
+    expect(page.locator("#inspector")).to_contain_text("30 A, standard blade")
+    page.locator("#band a[data-piece='K1']").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("#inspector")).to_contain_text("Mini relay 40 A")
+    expect(page.locator("#band a[data-piece='K1']")).to_be_focused()
+    expect(page).to_have_url(re.compile("at=K1"))
+    assert page.locator("#profile .picked").count() == 1
+
+
+def test_hold_undo_redo_by_keyboard_alone(page: Page) -> None:
+    page.goto(f"{SHEET}?at=C1-W2")
+    size = page.locator("#hold-size")
+    size.focus()
+    size.select_option("8")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(page.locator("#inspector")).to_contain_text("8 AWG is held by hand")
+    expect(page.locator("#status")).to_contain_text("rev 2 · Hold wire size")
+    page.locator("#work").focus()
+    page.keyboard.press("Control+z")
+    expect(page.locator("#status")).to_contain_text("rev 1")
+    expect(page.locator("#inspector")).not_to_contain_text("held by hand")
+    page.keyboard.press("Control+y")
+    expect(page.locator("#status")).to_contain_text("rev 2")
+    page.get_by_role("button", name="Release size").click()
+    expect(page.locator("#status")).to_contain_text("rev 3 · Release wire size")
+    page.locator("#work").focus()
+    page.keyboard.press("Alt+ArrowDown")
+    expect(page.get_by_role("heading", name="Driving lights")).to_be_visible()
+    page.wait_for_load_state()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def test_slider_redraws_keeps_focus_saves_nothing_until_kept(page: Page) -> None:
+    page.goto(SHEET)
+    slider = page.get_by_label("Run out")
+    before = page.locator("#profile .ridge").get_attribute("d")
+    slider.focus()
+    for _ in range(30):
+        page.keyboard.press("ArrowRight")
+    expect(page.locator("#sheet")).to_contain_text("Nothing is saved")
+    expect(page.locator("#sheet .sheet-scheme")).to_contain_text("8.2 m out")
+    expect(slider).to_be_focused()
+    expect(page.locator("#inspector .inspector-title")).to_contain_text("8 AWG")
+    assert page.locator("#profile .ridge").get_attribute("d") != before
+    assert revision(page, 1) == 1
+    page.get_by_role("button", name="Keep").click()
+    expect(page.locator("#status")).to_contain_text("Keep what-if of Roof light bar: 8.2 m")
+    expect(page.locator("#sheet")).not_to_contain_text("Nothing is saved")
+
+
+def test_feed_slider_shows_what_it_draws(page: Page) -> None:
+    page.goto(SHEET)
+    page.get_by_role("slider", name="Feed").focus()
+    for _ in range(12):
+        page.keyboard.press("ArrowLeft")
+    expect(page.locator(".profile-words")).to_contain_text("it draws")
+    expect(page.get_by_role("button", name="Keep")).to_have_count(0)
+
+
+def test_one_press_way_out_and_acceptance_with_a_reason(page: Page) -> None:
+    page.goto("/jobs/1/circuits/c2")
+    expect(page.locator(".ready-line")).to_contain_text("1 stop")
+    page.get_by_role("button", name="Feed 86 from the headlamp common").first.click()
+    expect(page.locator(".ready-line")).to_contain_text("0 stops")
+    expect(page.locator("#sheet .finding-stop")).to_have_count(0)
+    page.goto("/jobs/1/circuits/c3")
+    page.get_by_text("Accept", exact=True).click()
+    page.get_by_label("Why is it acceptable?").fill("Short use, tested at the lamp")
+    page.get_by_role("button", name="Accept with this reason").click()
+    expect(page.locator(".ready-line")).to_contain_text("0 cautions")
+    page.locator("#quiet summary").click()
+    expect(page.locator("#quiet")).to_contain_text("Accepted: Short use, tested at the lamp")
+
+
+def test_two_tabs_never_lose_a_change(page: Page) -> None:
+    page.goto("/jobs/1/circuits/c1/run")
+    other = page.context.new_page()
+    other.goto("/jobs/1/brief")
+    other.locator("#f-name").fill("Marmot the second")
+    other.locator("#name").get_by_role("button", name="Save").click()
+    expect(other.locator("#status")).to_contain_text("rev 2")
+    page.get_by_label("Length of segment 2 in metres").fill("3.1")
+    page.get_by_role("button", name="Save the run").click()
+    expect(page.get_by_role("heading", name=re.compile("moved on"))).to_be_visible()
+    expect(page.get_by_text("3.1", exact=True)).to_be_visible()
+    expect(page.get_by_text("Name the job Marmot the second")).to_be_visible()
+    page.get_by_role("button", name="Apply mine on top").click()
+    expect(page.locator("#sheet .sheet-scheme")).to_contain_text("5.9 m out")
+    expect(page.locator(".job-name")).to_have_text("Marmot the second")
+
+
+def test_wrong_input_stays_beside_its_message(page: Page) -> None:
+    page.goto("/jobs/1/circuits/c1/run")
+    page.get_by_label("Length of segment 1 in metres").fill("two")
+    page.get_by_label("Control wire, feed to relay").fill("-1")
+    page.get_by_role("button", name="Save the run").click()
+    expect(page.get_by_label("Length of segment 1 in metres")).to_have_value("two")
+    expect(page.get_by_text("Type a number, such as 2.4.")).to_be_visible()
+    page.get_by_label("Length of segment 1 in metres").fill("0.7")
+    page.get_by_role("button", name="Save the run").click()
+    expect(page.get_by_label("Control wire, feed to relay")).to_have_value("-1")
+    expect(page.get_by_text("Must be 0.1 or more.")).to_be_visible()
+
+
+def test_quick_size_answers_while_typing(page: Page) -> None:
+    page.goto("/size")
+    watts = page.get_by_label("Watts")
+    watts.press("Control+a")
+    watts.press_sequentially("560", delay=20)
+    expect(page.locator("#answer")).to_contain_text("43.7 A")
+    expect(watts).to_be_focused()
+    expect(watts).to_have_value("560")
+    watts.fill("plenty")
+    expect(page.locator("#answer")).to_contain_text("Type a number")
+    watts.fill("280")
+    page.get_by_label("Name").fill("Bar")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("heading", name="Bar")).to_be_visible()
+
+
+def test_job_goes_out_as_a_file_and_comes_back(page: Page, tmp_path: Path) -> None:
+    page.goto("/jobs/1/brief")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Job file (JSON)").click()
+    saved = tmp_path / "job.json"
+    download.value.save_as(saved)
+    assert json.loads(saved.read_text(encoding="utf-8"))["name"] == "Marmot"
+    page.goto("/")
+    page.get_by_label("Take in a job file").set_input_files(saved)
+    page.get_by_role("button", name="Import").click()
+    expect(page.get_by_role("heading", name="Roof light bar")).to_be_visible()
+    page.goto("/")
+    broken = tmp_path / "broken.json"
+    broken.write_text('{"name": "J", "circuits": 5}')
+    page.get_by_label("Take in a job file").set_input_files(broken)
+    page.get_by_role("button", name="Import").click()
+    expect(page.get_by_role("alert")).to_contain_text("circuits")
+
+
+def test_history_restores(page: Page) -> None:
+    page.goto("/jobs/1/accessories")
+    page.get_by_role("button", name="Remove Amber beacon").click()
+    expect(page.get_by_role("link", name="Amber beacon", exact=True)).to_have_count(0)
+    page.goto("/jobs/1/history")
+    page.get_by_role("button", name="Restore revision 1").click()
+    expect(page.get_by_text("Restore revision 1: Demo job").first).to_be_visible()
+    page.goto("/jobs/1/accessories")
+    expect(page.get_by_role("link", name="Amber beacon", exact=True)).to_be_visible()
+
+
+def test_works_without_javascript(browser: Browser, base_url: str) -> None:
+    context = browser.new_context(base_url=base_url, java_script_enabled=False)
+    page = context.new_page()
+    page.goto(f"{SHEET}?at=C1-W2")
+    page.locator("#hold-size").select_option("8")
+    page.locator("form.hold").first.get_by_role("button").click()
+    expect(page.locator("#inspector")).to_contain_text("8 AWG is held by hand")
+    page.locator("#do-undo").click()
+    expect(page.locator("#inspector")).not_to_contain_text("held by hand")
+    page.goto("/size")
+    page.get_by_label("Watts").fill("60")
+    page.get_by_role("button", name="Size it").click()
+    expect(page.locator("#answer")).to_contain_text("4.7 A")
+    context.close()
+
+
+@pytest.mark.parametrize("url", SCREENS)
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing(page: Page, url: str, scheme: str) -> None:
+    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    page.goto(url)
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    found = page.evaluate("axe.run(document)")["violations"]
+    told = [f"{v['id']}: {n['html'][:160]} {n['failureSummary'][-140:]}" for v in found
+            for n in v["nodes"]]  # fmt: skip
+    assert told == []
+
+
+@pytest.mark.parametrize("url", SCREENS)
+@pytest.mark.parametrize("size", [(1280, 800), (390, 844)])
+def test_nothing_is_cut_or_scrolls_sideways(page: Page, url: str, size: tuple[int, int]) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.goto(url)
+    wide = page.evaluate("document.documentElement.scrollWidth")
+    assert wide <= size[0]
+    work = page.locator("#work")
+    assert work.evaluate("e => e.scrollWidth <= e.clientWidth")
+    small = page.evaluate(
+        """() => [...document.querySelectorAll('button.button, a.button, .stage')]
+            .filter(e => e.offsetParent && innerWidth < 700
+                && e.getBoundingClientRect().height < 44)
+            .map(e => e.textContent.trim())"""
+    )
+    assert small == []
