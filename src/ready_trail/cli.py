@@ -246,6 +246,7 @@ def _bind(host: str, port: int) -> socket.socket:
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listening.bind(("127.0.0.1", port))
+        listening.listen()  # whoever reads the address may come at once and wait
     except OSError as error:
         listening.close()
         if error.errno == errno.EADDRINUSE:

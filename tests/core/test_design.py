@@ -6,9 +6,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ready_trail.core.design import design
-from ready_trail.core.job import Job, Return, Use, Vehicle
-from ready_trail.core.job.edits import FeedCoilFromCommon, HoldChoice, apply
+from ready_trail.core.design import design, redesign
+from ready_trail.core.job import HouseRules, Job, Return, Use, Vehicle
+from ready_trail.core.job.edits import (
+    Edit,
+    FeedCoilFromCommon,
+    HoldChoice,
+    RemoveAccessory,
+    RenameJob,
+    SetHouseRules,
+    SplitAccessory,
+    apply,
+)
 from ready_trail.core.network import BATTERY_POSITIVE
 from support import CATALOGUE, demo, job_with, only_circuit, segment
 
@@ -168,3 +177,21 @@ def test_use_decides_the_scheme() -> None:
         made = only_circuit(job_with(use=use))
         assert made.scheme_key == scheme, use
         assert made.scheme_reason
+
+
+@pytest.mark.parametrize(
+    "edit",
+    [
+        HoldChoice(circuit_id="c1", what="size", value="8"),
+        FeedCoilFromCommon(circuit_id="c2"),
+        RemoveAccessory(accessory_id="a3"),
+        SplitAccessory(accessory_id="a3"),
+        SetHouseRules(rules=HouseRules(k_cont=0.7)),
+        RenameJob(name="Other"),
+    ],
+    ids=lambda edit: edit.kind,
+)
+def test_redesign_is_the_same_as_designing_anew(edit: Edit) -> None:
+    before = design(demo(), CATALOGUE)
+    job = apply(before.job, edit)
+    assert redesign(job, CATALOGUE, before) == design(job, CATALOGUE)

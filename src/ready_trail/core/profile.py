@@ -75,8 +75,9 @@ def read_profile(
     ``wiring`` tells which wire, and how long a piece, each resistor of the netlist is.
     """
     load = f"l{number}"
-    outward = _steps(network, wiring, point, BATTERY_POSITIVE, f"{load}_pos")
-    back = _steps(network, wiring, point, f"{load}_neg", GROUND)
+    labels = _lengths_and_places(wiring)
+    outward = _steps(network, labels, point, BATTERY_POSITIVE, f"{load}_pos")
+    back = _steps(network, labels, point, f"{load}_neg", GROUND)
     every = (*outward, *back)
     current_a = sum(a for name, a in point.branch_a.items() if name.startswith(f"{load}_"))
     return Profile(
@@ -101,9 +102,13 @@ def by_place(profile: Profile) -> dict[str, float]:
 
 
 def _steps(
-    network: Network, wiring: Wiring, point: OperatingPoint, start: str, end: str
+    network: Network,
+    labels: tuple[dict[str, float], dict[str, str]],
+    point: OperatingPoint,
+    start: str,
+    end: str,
 ) -> tuple[ProfileStep, ...]:
-    lengths, places = _lengths_and_places(wiring)
+    lengths, places = labels
     steps = []
     at = start
     for element in _way(network, start, end):

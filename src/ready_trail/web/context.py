@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import hashlib
 import sqlite3
+from collections import OrderedDict
 from collections.abc import Iterator
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
+from threading import Lock
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
@@ -16,7 +18,7 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from ready_trail import __version__
 from ready_trail.core.catalogue import Catalogue, load_catalogue
-from ready_trail.core.design import Design, design
+from ready_trail.core.design import Design, design, redesign
 from ready_trail.core.job import Job
 from ready_trail.formats.rendering import environment
 from ready_trail.store import db
@@ -57,10 +59,36 @@ Form = Annotated[dict[str, str], Depends(get_form)]
 Upload = Annotated[bytes, Depends(get_upload)]
 
 
-@lru_cache(maxsize=64)
+class DesignCache:
+    """Designs of the jobs asked for last; a new one takes over what an edit did not touch."""
+
+    def __init__(self, most: int = 64) -> None:
+        self._designs: OrderedDict[Job, Design] = OrderedDict()
+        self._most = most
+        self._lock = Lock()
+
+    def get(self, job: Job) -> Design:
+        """Return the design of a job, from here or made now."""
+        with self._lock:
+            found = self._designs.get(job)
+            like = next((d for j, d in reversed(self._designs.items()) if j.name == job.name), None)
+        if found is None:
+            catalogue = load_catalogue()
+            found = redesign(job, catalogue, like) if like else design(job, catalogue)
+        with self._lock:
+            self._designs[job] = found
+            self._designs.move_to_end(job)
+            while len(self._designs) > self._most:
+                self._designs.popitem(last=False)
+        return found
+
+
+_designs = DesignCache()
+
+
 def designed(job: Job) -> Design:
-    """Return the design of a job, kept for as long as jobs of the same content are asked for."""
-    return design(job, load_catalogue())
+    """Return the design of a job; equal jobs share one."""
+    return _designs.get(job)
 
 
 @lru_cache(maxsize=256)

@@ -1,7 +1,7 @@
 """The design: what follows from a job."""
 
 from ready_trail.core.design.circuit import design_circuit
-from ready_trail.core.design.design import design, job_feeder, job_network
+from ready_trail.core.design.design import design, job_feeder, job_network, redesign
 from ready_trail.core.outcome import (
     Action,
     CircuitDesign,
@@ -24,4 +24,5 @@ __all__ = [
     "design_circuit",
     "job_feeder",
     "job_network",
+    "redesign",
 ]

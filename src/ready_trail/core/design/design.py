@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.circuit import design_circuit
 from ready_trail.core.design.feeder import design_feeder
@@ -24,6 +26,27 @@ def design(job: Job, catalogue: Catalogue) -> Design:
         feeder=feeder,
         circuits=tuple(design_circuit(job, c, catalogue, feeder) for c in job.circuits),
     )
+
+
+def redesign(job: Job, catalogue: Catalogue, before: Design) -> Design:
+    """Return the same as ``design``, taking over circuits on which nothing has changed.
+
+    A circuit depends on the vehicle, the house rules, the block, its own accessories and
+    itself; where all of these equal those of ``before``, so does its design.
+    """
+    was = before.job
+    if (job.vehicle, job.rules, job.block) != (was.vehicle, was.rules, was.block):
+        return design(job, catalogue)
+    kept = {c.circuit.id: c for c in before.circuits}
+    circuits = []
+    for circuit in job.circuits:
+        old = kept.get(circuit.id)
+        accessories = tuple(job.accessory(i) for i in circuit.accessory_ids)
+        if old is not None and (old.circuit, old.accessories) == (circuit, accessories):
+            circuits.append(replace(old, job=job))
+        else:
+            circuits.append(design_circuit(job, circuit, catalogue, before.feeder))
+    return Design(job=job, feeder=before.feeder, circuits=tuple(circuits))
 
 
 def job_feeder(job: Job, catalogue: Catalogue) -> FeederDesign | None:

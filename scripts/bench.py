@@ -1,0 +1,149 @@
+"""Measure and print: sizing, design, solving, redraw, first page, memory. Nothing is asserted."""
+
+from __future__ import annotations
+
+import os
+import re
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+from ready_trail.core.catalogue import load_catalogue
+from ready_trail.core.design import design, design_circuit, job_network
+from ready_trail.core.job import Job
+from ready_trail.core.job.edits import AccessoryDraft, AddAccessory, apply
+from ready_trail.core.solver import solve
+from ready_trail.core.states import VehicleState
+from ready_trail.core.truth import truth_table
+from ready_trail.formats.demo import demo_jobs
+from ready_trail.formats.size_json import SizeInputs
+
+ROOT = Path(__file__).parent.parent
+CATALOGUE = load_catalogue()
+
+
+def median_ms(work: Callable[[], object], times: int) -> float:
+    spent = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        work()
+        spent.append((time.perf_counter() - begin) * 1e3)
+    return statistics.median(spent)
+
+
+def line(what: str, value: float, unit: str, goal: float | None = None) -> None:
+    against = "" if goal is None else f"   goal {goal:g} {unit}, {value / goal:.2f} of it"
+    print(f"{what:<46} {value:>9.3f} {unit}{against}")
+
+
+def core() -> None:
+    from ready_trail.core.sizing import size
+
+    marmot = demo_jobs(CATALOGUE)[0]
+    request = SizeInputs(
+        current_a=21.9, run_m=5.2, return_m=0.5, drop_class="normal", inrush_x=5,
+        inrush_s=0.002, loaded_conductors=3,
+    ).to_request()  # fmt: skip
+    line("quick size, one circuit", median_ms(lambda: size(request, CATALOGUE), 2000), "ms", 0.2)
+    made = design(marmot, CATALOGUE)
+    circuits = len(made.circuits)
+    line(f"design of the demo job, {circuits} circuits",
+         median_ms(lambda: design(marmot, CATALOGUE), 20), "ms")  # fmt: skip
+    one = median_ms(lambda: design_circuit(marmot, marmot.circuits[0], CATALOGUE, made.feeder), 50)
+    line("design of one circuit", one, "ms")
+    network = job_network(made)
+    state = VehicleState(key="run", on=network.switches - {"c5"})
+    line(f"solve of the demo job, {len(network.nodes)} nodes",
+         median_ms(lambda: solve(network, state), 30), "ms")  # fmt: skip
+    line("truth table of one circuit", median_ms(lambda: truth_table(made.circuits[0]), 20), "ms")
+    before = None
+    for count in (10, 40, 160):
+        job = Job(name="Grown")
+        for number in range(count):
+            draft = AccessoryDraft(name=f"Lamp {number}", watts=60)
+            job = apply(job, AddAccessory(accessory=draft))
+        spent = median_ms(lambda job=job: design(job, CATALOGUE), 3)  # type: ignore[misc]
+        growth = "" if before is None else f"   x {spent / before:.2f} for 4 x the circuits"
+        print(f"{f'design of {count} circuits':<46} {spent:>9.3f} ms{growth}")
+        before = spent
+
+
+def server() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        command = [sys.executable, "-m", "ready_trail", "demo", "--db", f"{folder}/b.db",
+                   "--port", "0"]  # fmt: skip
+        env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        begin = time.perf_counter()
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)
+        try:
+            assert process.stdout is not None
+            found = re.search(r"http://[\d.:]+", process.stdout.readline())
+            assert found is not None
+            url = found.group(0)
+            urllib.request.urlopen(url).read()
+            line("server start to first answer", (time.perf_counter() - begin) * 1e3, "ms")
+            redraw(url)
+            first_page(url)
+            status = Path(f"/proc/{process.pid}/status")
+            if status.exists():
+                resident = re.search(r"VmRSS:\s+(\d+)", status.read_text())
+                if resident:
+                    line("memory of the server", int(resident.group(1)) / 1000, "MB", 150)
+        finally:
+            process.terminate()
+            process.wait()
+
+
+def redraw(url: str) -> None:
+    headers = {"HX-Request": "true", "HX-Target": "sheet"}
+    spent = []
+    size = 0
+    for step in range(200):
+        target = f"{url}/jobs/3/circuits/c1?run_m={4 + step * 0.05:.2f}"
+        request = urllib.request.Request(target, headers=headers)
+        begin = time.perf_counter()
+        size = len(urllib.request.urlopen(request).read())
+        spent.append((time.perf_counter() - begin) * 1e3)
+    spent.sort()
+    line("what-if redraw, median", statistics.median(spent), "ms", 30)
+    line("what-if redraw, p95", spent[int(len(spent) * 0.95)], "ms")
+    line("what-if redraw, answer before compression", size / 1e3, "kB")
+
+
+def first_page(url: str) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        for name, path in (("jobs", "/"), ("trail sheet", "/jobs/3/circuits/c1")):
+            loads, sizes = [], []
+            for _ in range(5):
+                context = browser.new_context(viewport={"width": 1280, "height": 800})
+                page = context.new_page()
+                page.goto(url + path, wait_until="load")
+                loads.append(
+                    page.evaluate("performance.getEntriesByType('navigation')[0].loadEventStart")
+                )
+                sizes.append(
+                    page.evaluate(
+                        "performance.getEntriesByType('navigation')[0].transferSize + "
+                        "performance.getEntriesByType('resource')"
+                        ".reduce((sum, r) => sum + r.transferSize, 0)"
+                    )
+                )
+                context.close()
+            line(f"first load of {name}, empty cache", statistics.median(loads), "ms", 500)
+            line(f"first load of {name}, transferred", statistics.median(sizes) / 1e3, "kB", 350)
+        browser.close()
+
+
+if __name__ == "__main__":
+    core()
+    server()
