@@ -100,4 +100,4 @@ def test_wire_list_has_every_wire_once_and_no_formulas() -> None:
     ],
 )  # fmt: skip
 def test_words(got: str, wanted: str) -> None:
-    assert got == wanted
+    assert got.replace("\u00a0", " ") == wanted

@@ -52,7 +52,7 @@ def test_page_is_whole_and_asks_for_nothing_outside(client: TestClient, url: str
 
 
 def test_sheet_shows_sizes_reasons_and_pin_out(client: TestClient) -> None:
-    text = client.get("/jobs/1/circuits/c1").text
+    text = client.get("/jobs/1/circuits/c1").text.replace("\u00a0", " ")
     for words in ("10 AWG, red with white", "Ampacity and conductor drop decide", "Mini relay 40 A",
                   "output, made when energised", "with S1", "C1-W2"):  # fmt: skip
         assert words in text or words == "Mini relay 40 A", words
@@ -184,6 +184,7 @@ def test_duplicate_archive_import(client: TestClient) -> None:
 
 def test_quick_size_answers_and_becomes_a_circuit(client: TestClient) -> None:
     text = client.get("/size?watts=280&run_m=5.2&loaded_conductors=3").text
+    text = text.replace("\u00a0", " ")
     assert "10 AWG" in text
     assert "30 A" in text
     refused = client.get("/size?watts=abc&run_m=-1")

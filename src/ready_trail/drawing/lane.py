@@ -52,6 +52,10 @@ def draw_lane(design: CircuitDesign) -> Lane | None:
         width = _width(item)
         entry, leave = _terminals(item, design)
         kind = "coil" if item.kind == "relay" else str(item.kind)
+        if at == 0:
+            entry = ""
+        elif at == len(chain) - 1:
+            leave = ""
         if at == 0 and kind == "coil":  # the coil is fed from this relay's own 30
             kind, entry, leave = "tap", "", "30"
         parts.append(

@@ -50,7 +50,12 @@ class CachedStatic(StaticFiles):
         response = super().file_response(*args, **kwargs)
         scope: Scope = args[2] if len(args) > 2 else kwargs["scope"]
         by_digest = b"v=" in scope["query_string"]
-        keep = "max-age=31536000, immutable" if by_digest else "no-cache"
+        path = str(args[0] if args else kwargs["full_path"])
+        keep = "no-cache"
+        if by_digest:
+            keep = "max-age=31536000, immutable"
+        elif path.endswith((".woff2", ".ttf")):  # named inside stylesheets, without a digest
+            keep = "max-age=604800"
         response.headers["cache-control"] = keep
         return response
 

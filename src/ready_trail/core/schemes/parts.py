@@ -142,7 +142,8 @@ def relay_contact(harness: Harness, supply: End) -> End:
         )  # fmt: skip
     harness.add(
         Device(
-            ref=ref, kind="relay", label=relay.label, detail=relay.suppression,
+            ref=ref, kind="relay", label=relay.label,
+            detail=f"coil suppression: {relay.suppression}",
             terminals=terminals, zone=piece_at(bench.run, circuit.switching_at_m).zone,
             at_m=circuit.switching_at_m, elements=tuple(elements),
         )
@@ -283,7 +284,9 @@ def coil_to_earth(harness: Harness, start: End) -> None:
     """Earth the coil at a chassis point near the relay, or at the battery in a composite body."""
     bench = harness.bench
     if bench.job.vehicle.body == "composite":
-        control_to(harness, start, End(device="BAT", terminal="-"))
+        length_m = bench.circuit.control_m * (0.5 if bench.accessories[0].use.switch else 1.0)
+        harness.wire("control_return", start, End(device="BAT", terminal="-"),
+                     (_control_piece(bench, length_m),), colour="BK")  # fmt: skip
         return
     earth = End(device=f"G{bench.number}T", terminal="1")
     zone = piece_at(bench.run, bench.circuit.switching_at_m).zone

@@ -200,7 +200,7 @@ def _relay(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspe
         return _plain(design, device, catalogue)
     coil = next(e for e in device.elements if isinstance(e, Coil))
     facts: list[Fact] = [
-        ("Pulls in at", f"{coil.pull_in_v:.1f} V in this air"),
+        ("Pulls in at", f"{coil.pull_in_v:.1f} V"),
         ("Coil", f"{coil.ohm:.0f} Ω"),
         ("Suppression", relay.suppression),
     ]

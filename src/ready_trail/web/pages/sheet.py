@@ -7,8 +7,10 @@ from urllib.parse import urlencode
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Finding
+from ready_trail.core.profile import by_place
 from ready_trail.core.truth import TruthTable, truth_table
 from ready_trail.core.wiring import Wire
+from ready_trail.drawing import words
 from ready_trail.drawing.scene import Trail
 from ready_trail.drawing.trail import draw_trail
 from ready_trail.formats.wire_csv import own_wires
@@ -44,6 +46,18 @@ class TruthRow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WalkRow:
+    """One step of the walk from post to post: what it is, what it loses, and its share."""
+
+    ref: str
+    name: str
+    detail: str
+    drop: str
+    share: float
+    on_the_way_back: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
     """Everything on the sheet; ``truth`` is left out of a what-if redraw."""
 
@@ -53,6 +67,7 @@ class Sheet:
     scheme: HoldField
     pins: tuple[PinRow, ...]
     wires: tuple[Wire, ...]
+    walk: tuple[WalkRow, ...]
     truth: tuple[TruthRow, ...]
     key_words: tuple[str, ...]
     open_findings: tuple[Finding, ...]
@@ -87,6 +102,7 @@ def sheet_of(
         scheme=scheme_hold(design),
         pins=pin_rows(design, catalogue),
         wires=own_wires(design),
+        walk=walk_rows(design),
         truth=truth_rows(table) if table else (),
         key_words=tuple(KEY_WORDS.values()),
         open_findings=loud,
@@ -139,6 +155,32 @@ def truth_rows(table: TruthTable) -> tuple[TruthRow, ...]:
             else:
                 marks.append("off")
         rows.append(TruthRow(label=label, marks=tuple(marks)))
+    return tuple(rows)
+
+
+def walk_rows(design: CircuitDesign) -> tuple[WalkRow, ...]:
+    """The trail as a list, for a narrow screen and for a screen reader."""
+    profile, wiring = design.profile, design.wiring
+    if profile is None or wiring is None:
+        return ()
+    wires = {w.label: w for w in wiring.wires}
+    devices = {d.ref: d for d in wiring.devices}
+    sums = by_place(profile)
+    most = max(sums.values(), default=0.0) or 1.0
+    back = {step.place for step in profile.back}
+    rows = []
+    for ref, lost_v in sums.items():
+        if ref in wires:
+            wire = wires[ref]
+            name = f"{wire.conductor.label} {wire.colour}"
+            detail = f"{wire.start} → {wire.end}, {words.metres(wire.length_m)}"
+        else:
+            device = devices[ref]
+            name, detail = device.label, device.detail
+        rows.append(
+            WalkRow(ref=ref, name=name, detail=detail, drop=words.drop(lost_v),
+                    share=max(0.0, lost_v / most), on_the_way_back=ref in back)
+        )  # fmt: skip
     return tuple(rows)
 
 

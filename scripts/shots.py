@@ -1,0 +1,71 @@
+"""Refresh docs/screenshots: one picture of each main view, from the demo data."""
+
+from __future__ import annotations
+
+import os
+import re
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+ROOT = Path(__file__).parent.parent
+FOLDER = ROOT / "docs" / "screenshots"
+WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+VIEWS = [
+    ("jobs", "/", WIDE, "light"),
+    ("brief", "/jobs/3/brief", WIDE, "light"),
+    ("accessories", "/jobs/3/accessories/a1", WIDE, "light"),
+    ("trail-sheet", "/jobs/3/circuits/c1", WIDE, "light"),
+    ("trail-sheet-stop", "/jobs/3/circuits/c2?at=K2", WIDE, "light"),
+    ("trail-sheet-night", "/jobs/3/circuits/c5?at=F5", WIDE, "dark"),
+    ("trail-sheet-phone", "/jobs/3/circuits/c2", NARROW, "light"),
+    ("run", "/jobs/3/circuits/c1/run", WIDE, "light"),
+    ("quick-size", "/size", WIDE, "light"),
+    ("quick-size-phone", "/size", NARROW, "light"),
+    ("history", "/jobs/3/history", WIDE, "light"),
+]
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        command = [sys.executable, "-m", "ready_trail", "demo", "--db", f"{folder}/s.db",
+                   "--port", "0"]  # fmt: skip
+        env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)
+        try:
+            assert server.stdout is not None
+            found = re.search(r"http://[\d.:]+", server.stdout.readline())
+            assert found is not None
+            pictures(found.group(0), Path(folder))
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def pictures(url: str, folder: Path) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        for name, path, size, scheme in VIEWS:
+            context = browser.new_context(viewport=size, color_scheme=scheme)
+            page = context.new_page()
+            page.goto(url + path)
+            page.evaluate("document.fonts.ready")
+            page.screenshot(path=FOLDER / f"{name}.png")
+            context.close()
+        pdf = browser.new_context().request.get(f"{url}/jobs/3/circuits/c1/sheet.pdf").body()
+        (folder / "sheet.pdf").write_bytes(pdf)
+        browser.close()
+    subprocess.run(
+        ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-singlefile", "-png",
+         str(folder / "sheet.pdf"), str(FOLDER / "print-sheet")], check=True,
+    )  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()
