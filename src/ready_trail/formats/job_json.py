@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.job import SCHEMA_VERSION, Job
-from ready_trail.core.job.references import unknown_references
+from ready_trail.core.references import unknown_references
 from ready_trail.formats.errors import FileRefusedError
 
 FILE_MOST_BYTES = 4_000_000

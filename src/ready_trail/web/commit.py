@@ -9,7 +9,7 @@ from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Job
 from ready_trail.core.job.edits import Edit, apply
-from ready_trail.core.job.references import unknown_references
+from ready_trail.core.references import unknown_references
 from ready_trail.store import jobs
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import StaleWriteError

@@ -11,12 +11,11 @@ from ready_trail.core.design.request import (
     back_segments,
     legs,
     load_currents_a,
-    segment_at,
     sizing_request,
-    zone_ambient_c,
 )
 from ready_trail.core.errors import NotConvergedError, TableError
 from ready_trail.core.job import Circuit, Job
+from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.network import Network
 from ready_trail.core.outcome import CircuitDesign, FeederDesign
 from ready_trail.core.profile import (

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.pieces import working_pieces
-from ready_trail.core.design.request import CHARGING_V, legs, segment_at, zone_ambient_c
+from ready_trail.core.design.request import CHARGING_V, legs
 from ready_trail.core.job import FuseBlock, Job
+from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.network import Resistor
 from ready_trail.core.outcome import FeederDesign
 from ready_trail.core.schemes.parts import clip

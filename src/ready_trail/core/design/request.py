@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.errors import TableError
 from ready_trail.core.job import Accessory, Circuit, Job, Segment
+from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.loads import design_current_a
 from ready_trail.core.schemes.base import Scheme
 from ready_trail.core.schemes.parts import CHASSIS_OHM
@@ -24,25 +24,6 @@ from ready_trail.core.states import REST_V
 CHARGING_V = 14.4
 IDLE_RATIO = 0.18
 """A winch's current without pull over that at rated pull, if the label is silent (typical)."""
-
-
-def zone_ambient_c(segment: Segment, catalogue: Catalogue) -> float:
-    """Return the stated ambient of a segment, or its zone's. [°C]"""
-    if segment.ambient_c is not None:
-        return segment.ambient_c
-    if segment.zone not in catalogue.zones:
-        raise TableError(f"no zone {segment.zone!r} in the catalogue")
-    return catalogue.zones[segment.zone].ambient_c
-
-
-def segment_at(run: tuple[Segment, ...], at_m: float) -> Segment:
-    """Return the segment that holds a distance from the run's start."""
-    end_m = 0.0
-    for segment in run:
-        end_m += segment.length_m
-        if at_m < end_m:
-            return segment
-    return run[-1]
 
 
 def load_currents_a(job: Job, accessories: tuple[Accessory, ...]) -> tuple[float, ...]:

@@ -10,8 +10,8 @@ from pydantic import BaseModel, Field
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign
-from ready_trail.core.design.request import zone_ambient_c
 from ready_trail.core.job.edits import WhatIf
+from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.web.fields import build
 
 

@@ -139,8 +139,9 @@ def fuse_reasons(sizing: Sizing) -> tuple[str, ...]:
         k_temp = temperature_ratio(request.holder_c)
         floor = (
             f"Of its {words.rating(fuse.rating_a)} it holds {words.amps(fuse.holds_a)}: "
-            f"×{words.NBSP}{request.load_ratio:.2f} for {request.duty} duty, ×{words.NBSP}{k_temp:.2f} at "
-            f"{request.holder_c:.0f}{words.NBSP}°C. The load is {words.amps(request.current_a)}."
+            f"×{words.NBSP}{request.load_ratio:.2f} for {request.duty} duty, "
+            f"×{words.NBSP}{k_temp:.2f} at {request.holder_c:.0f}{words.NBSP}°C. "
+            f"The load is {words.amps(request.current_a)}."
         )
     reasons = [f"{words.rating(fuse.rating_a)} is held by hand." if request.held.fuse_a else floor]
     if request.held.fuse_a:

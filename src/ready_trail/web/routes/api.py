@@ -8,7 +8,7 @@ from fastapi import APIRouter, Body, HTTPException
 
 from ready_trail.core.job import Job
 from ready_trail.core.job.edits import AnyEdit
-from ready_trail.core.job.references import unknown_references
+from ready_trail.core.references import unknown_references
 from ready_trail.formats.design_json import circuit_to_json, design_to_json
 from ready_trail.formats.job_json import job_schema
 from ready_trail.formats.size_json import SizeInputs, size_inputs
