@@ -65,6 +65,10 @@ CASES: dict[str, tuple[str, Job]] = {
                  vehicle=Vehicle(headlamps="earth"),
                  edits=(FeedCoilFromCommon(circuit_id="c1", from_common=False),)),
     ),
+    "clad_aluminium": (
+        "caution",
+        job_with(edits=(SetHouseRules(rules=HouseRules(wire_kind="cca")),)),
+    ),
     "unguarded": (
         "caution",
         job_with(model="winch", amps=230, at_v=12, duty="momentary", drop_class="tolerant",

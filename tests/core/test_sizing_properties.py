@@ -174,3 +174,18 @@ def test_thick_wire_gets_a_pigtail_that_carries_the_fuse() -> None:
     assert got.chosen.conductor.area_mm2 > 6.0
     assert got.chosen.pigtail is not None
     assert got.chosen.pigtail.size == "10"
+
+
+def test_sae_and_clad_wire_take_thicker_sizes_and_say_so() -> None:
+    sizes = {}
+    for kind in ("copper", "sae", "cca"):
+        got = sized(replace(base(), wire_kind=kind))  # type: ignore[arg-type]
+        assert got.chosen is not None
+        sizes[kind] = got.chosen.conductor
+    assert [c.label for c in sizes.values()] == ["10 AWG", "10 SAE", "6 AWG CCA"]
+    copper, sae = CATALOGUE.wires("awg"), CATALOGUE.wires("awg", "sae")
+    clad = CATALOGUE.wires("awg", "cca")
+    assert sae[6].r20_mohm_per_m == pytest.approx(copper[6].r20_mohm_per_m * 1.12)
+    assert clad[0].size == copper[2].size
+    assert clad[0].ampacity_by_class_a == copper[0].ampacity_by_class_a
+    assert CATALOGUE.wires("metric", "sae") == CATALOGUE.wires("metric")

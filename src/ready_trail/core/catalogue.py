@@ -12,7 +12,13 @@ from itertools import pairwise
 from types import MappingProxyType
 from typing import TypeVar, cast
 
-from ready_trail.core.conductors import Conductor, awg_area_mm2, copper_r20_mohm_per_m
+from ready_trail.core.conductors import (
+    Conductor,
+    WireKind,
+    awg_area_mm2,
+    copper_r20_mohm_per_m,
+    of_kind,
+)
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import FuseFamily, Gate
 from ready_trail.core.loads import DropClass, Duty, LoadModel
@@ -66,18 +72,16 @@ class Catalogue:
     """All tables. Sizes are ordered thin to thick within a system."""
 
     conductors: Mapping[str, tuple[Conductor, ...]]
+    wires_by_kind: Mapping[tuple[str, str], tuple[Conductor, ...]]
     fuse_families: Mapping[str, FuseFamily]
     relays: Mapping[str, Relay]
     zones: Mapping[str, Zone]
     presets: Mapping[str, LoadPreset]
     wire_colours: Mapping[str, WireColour]
 
-    def conductor(self, system: str, size: str) -> Conductor:
-        """Return one wire size; TableError when the catalogue has none of that name."""
-        for conductor in self.conductors[system]:
-            if conductor.size == size:
-                return conductor
-        raise TableError(f"no {system} size {size!r} in the catalogue")
+    def wires(self, system: str, kind: WireKind = "copper") -> tuple[Conductor, ...]:
+        """Return the sizes of a system, thin to thick, in one kind of wire."""
+        return self.wires_by_kind[(system, kind)]
 
     def fuse_family(self, name: str) -> FuseFamily:
         """Return one fuse family; TableError when the catalogue has none of that name."""
@@ -89,8 +93,13 @@ class Catalogue:
 @lru_cache(maxsize=1)
 def load_catalogue() -> Catalogue:
     """Read and check the shipped tables. Raises TableError on a malformed one."""
+    conductors = _conductors()
+    kinds: tuple[WireKind, ...] = ("copper", "sae", "cca")
     return Catalogue(
-        conductors=_conductors(),
+        conductors=conductors,
+        wires_by_kind=MappingProxyType(
+            {(s, kind): of_kind(sizes, kind) for s, sizes in conductors.items() for kind in kinds}
+        ),
         fuse_families=_fuse_families(),
         relays=_keyed("relays", _relay, "key"),
         zones=_keyed("zones", _zone, "zone"),

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 from ready_trail.core.errors import require_between
 
@@ -18,8 +19,10 @@ _TABLE_AMBIENT_C = 30.0
 _BUNDLE_STEPS = ((2, 1.00), (3, 0.70), (6, 0.60), (24, 0.50))
 _BUNDLE_LARGEST = 0.40
 
+WireKind = Literal["copper", "sae", "cca"]
 SAE_RESISTANCE_RATIO = 1.12
 CCA_RESISTANCE_RATIO = 1.6
+CCA_SIZES_LESS = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,11 +37,47 @@ class Conductor:
     ampacity_by_class_a: Mapping[int, float]
     source: str
     ampacity_source: str
+    kind: WireKind = "copper"
 
     @property
     def label(self) -> str:
-        """The size as the trade writes it: ``10 AWG`` or ``6 mm²``."""
-        return f"{self.size} AWG" if self.system == "awg" else f"{self.size} mm²"
+        """The size as the trade writes it: ``10 AWG``, ``6 mm²``, ``10 SAE``, ``8 AWG CCA``."""
+        if self.kind == "sae":
+            return f"{self.size} SAE"
+        plain = f"{self.size} AWG" if self.system == "awg" else f"{self.size} mm²"
+        return f"{plain} CCA" if self.kind == "cca" else plain
+
+
+def of_kind(sizes: tuple[Conductor, ...], kind: WireKind) -> tuple[Conductor, ...]:
+    """Return the same sizes as sold in another kind of wire.
+
+    SAE gauge is about 12 % smaller than AWG (metric sizes have no such twin). Copper-clad
+    aluminium has 1.6 times the resistance and the ampacity of two sizes less, so the two
+    thinnest sizes fall away.
+    """
+    if kind == "sae":
+        return tuple(
+            replace(
+                c,
+                kind=kind,
+                area_mm2=c.area_mm2 / SAE_RESISTANCE_RATIO,
+                r20_mohm_per_m=c.r20_mohm_per_m * SAE_RESISTANCE_RATIO,
+            )
+            if c.system == "awg"
+            else c
+            for c in sizes
+        )
+    if kind == "cca":
+        return tuple(
+            replace(
+                c,
+                kind=kind,
+                r20_mohm_per_m=c.r20_mohm_per_m * CCA_RESISTANCE_RATIO,
+                ampacity_by_class_a=thinner.ampacity_by_class_a,
+            )
+            for thinner, c in zip(sizes, sizes[CCA_SIZES_LESS:], strict=False)
+        )
+    return sizes
 
 
 def awg_number(size: str) -> int:

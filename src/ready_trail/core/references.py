@@ -11,7 +11,7 @@ from ready_trail.core.schemes import BY_KEY
 
 def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, str]]:
     """Yield ``(path, message)`` for each name that the catalogue does not have."""
-    sizes = {c.size for c in catalogue.conductors[job.rules.system]}
+    sizes = {c.size for c in catalogue.wires(job.rules.system, job.rules.wire_kind)}
     ratings = {r for f in catalogue.fuse_families.values() for r in f.ratings_a}
     if job.block is not None:
         if job.block.main_family not in catalogue.fuse_families:

@@ -83,7 +83,6 @@ class Wire:
     end: End
     conductor: Conductor
     insulation_c: int
-    resistance_ratio: float
     colour: str
     pieces: tuple[Piece, ...]
     start_joint: Joint | None = None
@@ -124,7 +123,7 @@ class Wire:
             links.append((f"{name}_j1", _JOINT_OHM[self.start_joint], "joint"))
         for at, piece in enumerate(self.pieces, start=1):
             ohm = wire_resistance_ohm(
-                r20_mohm_per_m=self.conductor.r20_mohm_per_m * self.resistance_ratio,
+                r20_mohm_per_m=self.conductor.r20_mohm_per_m,
                 length_m=piece.length_m,
                 conductor_c=min(250.0, piece.conductor_c),
             )

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import WireKind
 from ready_trail.core.fuses import AUTO_FAMILIES
 from ready_trail.core.job.document import InsulationClass, NominalVolts
 from ready_trail.core.sizing import DROP_LIMIT_RATIO, Held, Leg, Sizing, SizingRequest, size
@@ -32,6 +33,7 @@ class SizeInputs(BaseModel):
     loaded_conductors: Annotated[int, Field(ge=1, le=100)] = 1
     insulation_c: InsulationClass = 125
     system: Literal["awg", "metric"] = "awg"
+    wire_kind: WireKind = "copper"
     inrush_x: Annotated[float, Field(ge=1, le=50)] = 1.0
     inrush_s: Annotated[float, Field(ge=0, le=10)] = 0.0
     k_cont: Annotated[float, Field(ge=0.5, le=1)] = 0.8
@@ -67,6 +69,7 @@ class SizeInputs(BaseModel):
             holder_c=self.ambient_c if self.holder_c is None else self.holder_c,
             insulation_c=self.insulation_c,
             system=self.system,
+            wire_kind=self.wire_kind,
             inrush_x=self.inrush_x,
             inrush_s=self.inrush_s,
             k_cont=self.k_cont,

@@ -155,7 +155,7 @@ def _bench(design: CircuitDesign, catalogue: Catalogue) -> Bench:
 def _control_conductor(sizing: Sizing, relay_c: float, catalogue: Catalogue) -> Conductor:
     """The thinnest wire that is sturdy enough there and outlives the control fuse."""
     request = sizing.request
-    for conductor in catalogue.conductors[request.system]:
+    for conductor in catalogue.wires(request.system, request.wire_kind):
         carries_a = ampacity_a(
             conductor, insulation_c=request.insulation_c, ambient_c=relay_c, loaded_conductors=1
         )

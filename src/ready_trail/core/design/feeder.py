@@ -33,6 +33,7 @@ def design_feeder(job: Job, block: FuseBlock, catalogue: Catalogue) -> FeederDes
         holder_c=zone_ambient_c(segment_at(block.feeder, block.main_at_m), catalogue),
         insulation_c=rules.insulation_c,
         system=rules.system,
+        wire_kind=rules.wire_kind,
         k_cont=rules.k_cont,
         ceiling=rules.ceiling,
         relay=None,
@@ -58,7 +59,7 @@ def design_feeder(job: Job, block: FuseBlock, catalogue: Catalogue) -> FeederDes
         return Wire(
             label=label, role="feed" if role_feed else "power", start=start, end=end,
             conductor=conductor,
-            insulation_c=rules.insulation_c, resistance_ratio=1.0, colour="RD",
+            insulation_c=rules.insulation_c, colour="RD",
             pieces=part, start_joint="lug", end_joint="lug",
         )  # fmt: skip
 

@@ -107,6 +107,7 @@ def sizing_request(
         relay_c=zone_ambient_c(segment_at(circuit.run, circuit.switching_at_m), catalogue),
         insulation_c=rules.insulation_c,
         system=rules.system,
+        wire_kind=rules.wire_kind,
         inrush_x=sum(a.inrush_x * i for a, i in zip(accessories, currents, strict=True)) / total_a,
         inrush_s=max(a.inrush_s for a in accessories),
         k_cont=rules.k_cont,

@@ -17,6 +17,7 @@ from pydantic import (
     model_validator,
 )
 
+from ready_trail.core.conductors import WireKind
 from ready_trail.core.loads import DropClass, Duty, LoadModel
 
 SCHEMA_VERSION: Literal[1] = 1
@@ -69,6 +70,7 @@ class HouseRules(Stated):
     """Choices between schools; each default has its reason on the house rules page."""
 
     system: Literal["awg", "metric"] = "awg"
+    wire_kind: WireKind = "copper"
     insulation_c: InsulationClass = 125
     k_cont: Annotated[float, Field(ge=0.5, le=1)] = 0.8
     ceiling: Literal["strict", "next_size"] = "strict"

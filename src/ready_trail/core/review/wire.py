@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.job import Return
-from ready_trail.core.job.edits import FitGrommet, ReleaseChoice, SetReturn
+from ready_trail.core.job.edits import FitGrommet, ReleaseChoice, SetHouseRules, SetReturn
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.profile import by_place
@@ -116,6 +116,19 @@ def check_sturdy(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def check_wire_kind(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+    """Copper-clad aluminium is selectable, never assumed, and discouraged."""
+    rules = design.job.rules
+    if rules.wire_kind == "cca":
+        edit = SetHouseRules(rules=rules.model_copy(update={"wire_kind": "copper"}))
+        yield Finding(
+            code="clad_aluminium", area=AREA, place=_main_wire(design), severity="caution",
+            text="This wire is copper-clad aluminium.",
+            why="It breaks and corrodes at crimps; sizes here allow for its resistance only.",
+            actions=(Action(label="Take copper", edit=edit),),
+        )  # fmt: skip
+
+
 def check_return(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
     """A composite body carries no current."""
     circuit = design.circuit
@@ -167,6 +180,7 @@ CHECKS: tuple[Callable[[CircuitDesign, Catalogue], Iterator[Finding]], ...] = (
     check_path_drop,
     check_insulation,
     check_sturdy,
+    check_wire_kind,
     check_return,
     check_holes,
     check_estimates,

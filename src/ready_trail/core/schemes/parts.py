@@ -64,7 +64,6 @@ class Harness:
                 end=end,
                 conductor=bench.control_conductor if control else bench.conductor,
                 insulation_c=bench.job.rules.insulation_c,
-                resistance_ratio=1.0,
                 colour=colour,
                 pieces=pieces,
                 start_joint=joints[0],

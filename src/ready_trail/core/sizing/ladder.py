@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import (
     COPPER_DENSITY_G_PER_CM3,
+    SAE_RESISTANCE_RATIO,
     Conductor,
     ambient_ratio,
     bundle_ratio,
@@ -66,7 +67,7 @@ def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground:
     """Return one size's figures with the rules that reject it."""
     table_a = conductor.ampacity_by_class_a[request.insulation_c]
     ampacity_a = table_a * ground.worst_ratio
-    r20_ohm_per_m = conductor.r20_mohm_per_m * 1e-3 * request.wire_resistance_ratio
+    r20_ohm_per_m = conductor.r20_mohm_per_m * 1e-3
     hottest_c = -273.0
     wire_ohm = 0.0
     for length_m, ambient_c, ratio in ground.legs:
@@ -122,15 +123,20 @@ def _carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -
 
 
 def _is_sturdy(conductor: Conductor, request: SizingRequest) -> bool:
-    """Mechanical minimum; 22 AWG (0.326 mm²) is the pair of 0.35 mm² and counts as such."""
+    """Mechanical minimum; 22 AWG (0.326 mm²) is the pair of 0.35 mm² and counts as such,
+    and a gauge counts by its name, though SAE is a little thinner."""
     area_mm2 = 0.35 if conductor.label == "22 AWG" else conductor.area_mm2
+    if conductor.kind == "sae":
+        area_mm2 *= SAE_RESISTANCE_RATIO
     return area_mm2 >= request.minimum_mm2
 
 
 def _pigtail(request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> Conductor | None:
     """The largest size that fits the holder, if it carries the fuse alone in that air."""
     fitting = [
-        c for c in catalogue.conductors[request.system] if c.area_mm2 <= fuse.family.socket_max_mm2
+        c
+        for c in catalogue.wires(request.system, request.wire_kind)
+        if c.area_mm2 <= fuse.family.socket_max_mm2
     ]
     if not fitting:
         return None

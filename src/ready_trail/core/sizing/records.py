@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from ready_trail.core.conductors import Conductor
+from ready_trail.core.conductors import Conductor, WireKind
 from ready_trail.core.errors import require_between
 from ready_trail.core.fuses import AUTO_FAMILIES, FuseFamily
 from ready_trail.core.loads import DropClass, Duty
@@ -108,7 +108,7 @@ class SizingRequest:
     relay_c: float | None = None
     insulation_c: int = 125
     system: System = "awg"
-    wire_resistance_ratio: float = 1.0
+    wire_kind: WireKind = "copper"
     inrush_x: float = 1.0
     inrush_s: float = 0.0
     k_cont: float = 0.8

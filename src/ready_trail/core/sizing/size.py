@@ -110,7 +110,7 @@ def _climb(
     """Rungs from the thinnest up, and the place of the chosen (or held) one."""
     rungs: list[Rung] = []
     at: int | None = None
-    for conductor in catalogue.conductors[request.system]:
+    for conductor in catalogue.wires(request.system, request.wire_kind):
         step = rung(conductor, request, fuse, ground)
         rungs.append(step)
         wanted = conductor.size == request.held.size if request.held.size else not step.rejects

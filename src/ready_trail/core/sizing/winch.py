@@ -47,7 +47,7 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
     fixed_ohm += request.joints_ohm + request.chassis_ohm
     rungs: list[Rung] = []
     at: int | None = None
-    for conductor in catalogue.conductors[request.system]:
+    for conductor in catalogue.wires(request.system, request.wire_kind):
         rungs.append(_rung(conductor, request, duty, fuse, fixed_ohm))
         held = request.held.size
         wanted = conductor.size == held if held else not rungs[-1].rejects

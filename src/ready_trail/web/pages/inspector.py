@@ -126,7 +126,8 @@ def _wire(design: CircuitDesign, wire: Wire, catalogue: Catalogue) -> Inspector:
 
 def _wire_holds(design: CircuitDesign, catalogue: Catalogue) -> tuple[HoldField, ...]:
     held, chosen = design.circuit.held, design.sizing.chosen
-    sizes = catalogue.conductors[design.job.rules.system]
+    rules = design.job.rules
+    sizes = catalogue.wires(rules.system, rules.wire_kind)
     return (
         HoldField(
             what="size", label="Size", options=tuple((c.size, c.label) for c in sizes),

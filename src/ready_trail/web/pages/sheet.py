@@ -8,6 +8,7 @@ from urllib.parse import urlencode
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Finding
 from ready_trail.core.profile import by_place
+from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 from ready_trail.core.truth import TruthTable, truth_table
 from ready_trail.core.wiring import Wire
 from ready_trail.drawing import words
@@ -73,6 +74,12 @@ class Sheet:
     open_findings: tuple[Finding, ...]
     quiet_findings: tuple[Finding, ...]
     query: str
+
+    @property
+    def path_limit_v(self) -> float:
+        """What the whole path may lose before it is a caution. [V]"""
+        request = self.design.sizing.request
+        return request.drop_limit_v + PATH_EXTRA_RATIO * request.nominal_v
 
 
 _PIN_ROLES = {

@@ -59,9 +59,10 @@ class SetHouseRules(Edit):
     rules: HouseRules
 
     def apply(self, job: Job) -> Job:
-        """Return the job under these rules; a held size of the other system is let go."""
+        """Return the job under these rules; a held size of another kind of wire is let go."""
         circuits = job.circuits
-        if self.rules.system != job.rules.system:
+        wire = (self.rules.system, self.rules.wire_kind)
+        if wire != (job.rules.system, job.rules.wire_kind):
             circuits = tuple(
                 rebuilt(c, held=c.held.model_copy(update={"size": None})) for c in circuits
             )
