@@ -124,7 +124,8 @@ def _carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -
 
 def _is_sturdy(conductor: Conductor, request: SizingRequest) -> bool:
     """Mechanical minimum; 22 AWG (0.326 mm²) is the pair of 0.35 mm² and counts as such,
-    and a gauge counts by its name, though SAE is a little thinner."""
+    and a gauge counts by its name, though SAE is a little thinner.
+    """
     area_mm2 = 0.35 if conductor.label == "22 AWG" else conductor.area_mm2
     if conductor.kind == "sae":
         area_mm2 *= SAE_RESISTANCE_RATIO
