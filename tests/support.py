@@ -20,6 +20,13 @@ def demo(name: str = "Marmot") -> Job:
     return next(job for job in demo_jobs(CATALOGUE) if job.name == name)
 
 
+def typed_demo() -> Job:
+    """The main demo job without its layout: every run typed."""
+    job = demo()
+    circuits = tuple(c.model_copy(update={"place": None}) for c in job.circuits)
+    return job.model_copy(update={"layout": None, "circuits": circuits})
+
+
 def segment(zone: str, length_m: float, loaded: int = 1, **more: Any) -> Segment:
     passes = more.pop("passes", None)
     panel = Panel(name=passes, grommet=more.pop("grommet", True)) if passes else None

@@ -23,8 +23,8 @@ from support import CATALOGUE, demo, job_with, only_circuit, segment
 
 DEMO_SIZES = {
     "Roof light bar": ("relay_positive", 30, "blade", "mini_no", "10"),
-    "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "16"),
-    "Radiator fans": ("relay_positive", 40, "post_block", "maxi_no", "10"),
+    "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "14"),
+    "Radiator fans": ("relay_positive", 40, "post_block", "maxi_no", "8"),
     "Bumper winch": ("winch", 300, "strip_m8", "winch_contactor", "2"),
     "Instrument cooler": ("direct", 7.5, "blade", None, "12"),
     "VHF radio": ("direct", 15, "blade", None, "10"),

@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, ConsoleMessage, Page, Route, sync_playw
 
 from ready_trail.store import db, jobs
 from ready_trail.web.app import create_app
-from support import demo
+from support import demo, typed_demo
 
 ARGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -36,7 +36,9 @@ def base_url(tmp_path: Path) -> Iterator[str]:
     db.initialise(path)
     conn = db.connect(path)
     with db.transaction(conn):
-        jobs.create_job(conn, demo(), kind="demo", title="Demo job")
+        jobs.create_job(conn, typed_demo(), kind="demo", title="Demo job")
+        routed = demo().model_copy(update={"name": "Marmot routed"})
+        jobs.create_job(conn, routed, kind="demo", title="Demo job")
     conn.close()
     listening = socket.socket()
     listening.bind(("127.0.0.1", 0))

@@ -15,6 +15,7 @@ SHEET = "/jobs/1/circuits/c1"
 SCREENS = [
     "/", "/jobs/new", "/jobs/1/brief", "/jobs/1/accessories?preset=fridge", SHEET,
     "/jobs/1/circuits/c2?at=K2", "/jobs/1/circuits/c1/run", "/jobs/1/history", "/size", "/nope",
+    "/jobs/2/survey", "/jobs/1/layout", "/jobs/2/layout?leg=l8", "/jobs/2/layout?point=rfc",
 ]  # fmt: skip
 
 
@@ -201,6 +202,84 @@ def test_history_restores(page: Page) -> None:
     expect(page.get_by_text("Restore revision 1: Demo job").first).to_be_visible()
     page.goto("/jobs/1/accessories")
     expect(page.get_by_role("link", name="Amber beacon", exact=True)).to_be_visible()
+
+
+def test_five_taps_with_the_phone_name_the_high_beam_wire(page: Page) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto("/jobs/1/brief")
+    page.get_by_label("Headlights switched on").select_option("positive")
+    page.get_by_role("button", name="Save vehicle").click()
+    page.goto("/jobs/1/survey")
+    page.get_by_label("Name").fill("Right lamp")
+    page.get_by_label("Connector cavity").fill("pin 9")
+    page.get_by_role("button", name="Put it on the sheet").click()
+    probe = page.locator(".probe", has_text="Right lamp")
+    for state, taps in (("Key off", 2), ("Run", 2), ("Low", 1), ("High", 2), ("Unplug", 2)):
+        key = probe.get_by_role("button", name=re.compile(f"Right lamp, *{state}"))
+        for tap in range(taps):
+            key.click()
+            expect(key).to_contain_text(("lit", "dark")[tap])
+    expect(probe).to_contain_text("High-beam wire, switched on the earth side")
+    probe.get_by_role("button", name="Use it in this job").click()
+    expect(page.locator(".known")).to_contain_text("Right lamp at pin 9, goes to earth when on")
+    page.goto("/jobs/1/brief")
+    expect(page.get_by_label("Headlights switched on")).to_have_value("earth")
+
+
+def test_layout_from_nothing_to_routed_sheets(page: Page) -> None:
+    """Offer, place by keyboard, tape two legs: the sheet shows segments without a typed length."""
+    page.goto("/jobs/1/layout")
+    page.get_by_role("button", name="Take the offered layout").click()
+    for name, point in (
+        ("Roof light bar", "Roof front middle"),
+        ("Amber beacon", "Roof earth point"),
+    ):
+        page.get_by_label(f"Point of {name}", exact=True).select_option(label=point)
+        page.get_by_role("button", name=f"Place {name}").click()
+        row = page.locator("tr", has=page.get_by_label(f"Point of {name}", exact=True))
+        expect(row.locator("td").nth(4)).to_contain_text("m")
+    for leg, taped in (
+        ("Firewall left to Dash left", "0.66"),
+        ("Dash left to Pillar foot left", "0.58"),
+    ):
+        page.get_by_role("link", name=leg, exact=True).click()
+        page.get_by_label("Taped length").fill(taped)
+        page.get_by_role("button", name="Save the leg").click()
+        expect(page.locator("#status")).to_contain_text(f"Tape {leg}: {taped} m")
+    expect(page.locator(".cross-section")).to_be_visible()
+    page.goto(SHEET)
+    expect(page.locator("#band")).to_contain_text("0.66")
+    expect(page.locator("#band")).to_contain_text("roof skin")
+    expect(page.get_by_role("link", name="Layout").last).to_be_visible()
+
+
+def test_dragging_and_arrow_keys_move_a_point(page: Page) -> None:
+    page.goto("/jobs/2/layout")
+    before = page.request.get("/api/jobs/2").json()["job"]["layout"]["points"]
+    spot = page.locator("#plan-rfc .spot-hit")
+    box = spot.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 40, y + 20, steps=5)
+    page.mouse.up()
+    expect(page.locator("#status")).to_contain_text("Move Roof front middle")
+    moved = {p["id"]: p for p in page.request.get("/api/jobs/2").json()["job"]["layout"]["points"]}
+    was = {p["id"]: p for p in before}
+    assert moved["rfc"]["x_m"] > was["rfc"]["x_m"] + 0.1
+    assert moved["rfc"]["y_m"] < was["rfc"]["y_m"] - 0.05
+    assert moved["rfc"]["z_m"] == was["rfc"]["z_m"]
+    page.locator("#side-bed").focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowUp")
+    expect(page.locator("#status")).to_contain_text("Move Load bed front")
+    later = {p["id"]: p for p in page.request.get("/api/jobs/2").json()["job"]["layout"]["points"]}
+    assert later["bed"]["z_m"] == pytest.approx(was["bed"]["z_m"] + 0.15)
+    page.locator("#do-undo").click()
+    expect(page.locator("#status")).to_contain_text("Move Roof front middle")
+    page.locator("#plan-con").click()
+    expect(page).to_have_url(re.compile("point=con"))
 
 
 def test_works_without_javascript(browser: Browser, base_url: str) -> None:

@@ -10,7 +10,7 @@ from starlette.testclient import TestClient
 
 from ready_trail.store import db, jobs
 from ready_trail.web.app import create_app
-from support import demo
+from support import demo, typed_demo
 
 
 @pytest.fixture
@@ -19,7 +19,9 @@ def database(tmp_path: Path) -> Path:
     db.initialise(path)
     conn = db.connect(path)
     with db.transaction(conn):
-        jobs.create_job(conn, demo(), kind="demo", title="Demo job")
+        jobs.create_job(conn, typed_demo(), kind="demo", title="Demo job")
+        routed = demo().model_copy(update={"name": "Marmot routed"})
+        jobs.create_job(conn, routed, kind="demo", title="Demo job")
     conn.close()
     return path
 

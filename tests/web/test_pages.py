@@ -29,6 +29,13 @@ PAGES = [
     "/jobs/1/history",
     "/size",
     "/jobs/1/circuits/c1/sheet",
+    "/jobs/1/survey",
+    "/jobs/1/layout",
+    "/jobs/2/survey",
+    "/jobs/2/layout",
+    "/jobs/2/layout?leg=l8",
+    "/jobs/2/layout?point=rfc",
+    "/jobs/2/circuits/c1/run",
 ]
 
 
@@ -162,7 +169,7 @@ def test_new_job_to_first_circuit(client: TestClient) -> None:
     new = client.post("/jobs", data={"name": "Wren", "vehicle.nominal_v": "12"})
     assert "What is to be powered?" in new.text
     form = {"revision": "1", "name": "Lamp", "watts": "60", "at_v": "13.5", "use.key": "run"}
-    run = client.post("/jobs/2/accessories", data=form)
+    run = client.post("/jobs/3/accessories", data=form)
     assert "Run of Lamp" in run.text
     assert "Test <b>" not in run.text
 
@@ -271,3 +278,50 @@ def test_api(client: TestClient) -> None:
     sized = client.post("/api/size", json={"current_a": 21.9, "run_m": 5.2}).json()
     assert sized["ok"]
     assert client.post("/api/size", json={"current_a": -1, "run_m": 5.2}).status_code == 422
+
+
+def test_a_routed_run_is_changed_on_the_layout(client: TestClient) -> None:
+    answer = client.get("/jobs/2/circuits/c1?run_m=9")
+    assert "gives this run" in answer.text
+    assert ">Keep</button>" not in answer.text
+    assert ">Keep</button>" in client.get("/jobs/2/circuits/c1?load_w=300").text
+    assert "The layout gives this run" in client.get("/jobs/2/circuits/c1/run").text
+
+
+def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> None:
+    def post(part: str, revision: int, **fields: str) -> str:
+        data = {"revision": str(revision), **{k.replace("__", "."): v for k, v in fields.items()}}
+        return client.post(f"/jobs/1/layout/{part}", data=data).text
+
+    assert "No vehicle has these sizes" in post("offer", 1, length_m="0.4")
+    assert "Type a number" in post("offer", 1, length_m="long")
+    offered = post("offer", 1, length_m="5.6")
+    assert "5.6\u00a0m long" in offered
+    placed = post("place", 2, circuit_id="c1", place__load="rfc", place__switching="blk")
+    assert "Roof earth point" in placed
+    taped = post("leg", 3, leg="l8", leg_id="l8", taped_m="1.9", zone="cabin", rule="allowed")
+    assert 'value="1.9"' in taped
+    refused = post("move", 4, point="rfc", point_id="rfc", x_m="99", y_m="0", z_m="1")
+    assert 'value="99"' in refused
+    assert "20" in refused
+    assert "outside the vehicle" in post("move", 4, point_id="rfc", x_m="7", y_m="0", z_m="1")
+    assert client.post("/jobs/1/layout/fly", data={"revision": "4"}).status_code == 422
+    svg = client.get("/jobs/1/layout.svg")
+    assert svg.headers["content-type"].startswith("image/svg+xml")
+
+
+def test_probe_sheet_over_http(client: TestClient, database: Path) -> None:
+    form = {"revision": "1", "name": "Wire", "colour": "blue", "place": "dash"}
+    assert "Wire" in client.post("/jobs/1/survey/probes", data=form).text
+    again = client.post("/jobs/1/survey/probes", data={**form, "revision": "2"})
+    assert again.status_code in (200, 422)
+    blank = client.post("/jobs/1/survey/probes", data={"revision": "2", "name": ""})
+    assert blank.status_code == 422
+    probe_id = head(database).job.survey.probes[-1].id
+    url = f"/jobs/1/survey/probes/{probe_id}/meter"
+    seen = str(head(database).revision)
+    bad = client.post(url, data={"revision": seen, "state": "run", "volts": "lots"})
+    assert bad.status_code == 422
+    assert 'value="lots"' in bad.text
+    good = client.post(url, data={"revision": seen, "state": "run", "volts": "12,4"})
+    assert "12.4 V" in good.text

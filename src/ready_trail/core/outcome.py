@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
 from ready_trail.core.job import Accessory, Circuit, Job
 from ready_trail.core.job.edits.base import Edit
+from ready_trail.core.layout.routing import Route
 from ready_trail.core.network import Network
 from ready_trail.core.sizing import Sizing, Upstream
 from ready_trail.core.solver import OperatingPoint
@@ -127,11 +129,19 @@ class CircuitDesign:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Design:
-    """The whole job, designed."""
+    """The whole job, designed.
+
+    ``job`` is what was stated; ``routed`` the same with the runs that the layout gives. Where
+    there is no layout they are one. ``loaded`` counts loaded conductors by leg.
+    """
 
     job: Job
+    routed: Job
     feeder: FeederDesign | None
     circuits: tuple[CircuitDesign, ...]
+    routes: Mapping[str, Route]
+    loaded: Mapping[str, int]
+    lightly_loaded: frozenset[str]
 
     def circuit(self, circuit_id: str) -> CircuitDesign:
         """Return one circuit's design; KeyError when there is none of that id."""

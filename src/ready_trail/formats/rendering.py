@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
@@ -33,6 +34,7 @@ def environment() -> Environment:
         metres=words.metres,
         coord=words.coord,
         points=points,
+        rounded=rounded,
         feet=lambda m: f"{feet_of_m(m):.1f}{words.NBSP}ft",
         grams=lambda g: f"{g:.0f} g" if g < 995 else f"{g / 1000:.2f} kg",
         celsius=lambda c: f"{c:.0f}{words.NBSP}°C",
@@ -46,6 +48,27 @@ def environment() -> Environment:
 def points(pairs: tuple[tuple[float, float], ...]) -> str:
     """Return the d attribute of a line through points."""
     return "M" + "L".join(f"{words.coord(x)} {words.coord(y)}" for x, y in pairs)
+
+
+def rounded(pairs: tuple[tuple[float, float], ...], radius: float) -> str:
+    """Return the d attribute of a closed outline with its corners rounded."""
+    if len(pairs) < 3:
+        return ""
+    parts = []
+    for at, (x, y) in enumerate(pairs):
+        before, after = pairs[at - 1], pairs[(at + 1) % len(pairs)]
+        ends = []
+        for ox, oy in (before, after):
+            far = math.hypot(ox - x, oy - y) or 1.0
+            share = min(radius, far / 2) / far
+            ends.append((x + (ox - x) * share, y + (oy - y) * share))
+        (ax, ay), (bx, by) = ends
+        move = "M" if at == 0 else "L"
+        parts.append(
+            f"{move}{words.coord(ax)} {words.coord(ay)}Q{words.coord(x)} {words.coord(y)} "
+            f"{words.coord(bx)} {words.coord(by)}"
+        )
+    return "".join(parts) + "Z"
 
 
 def plain_number(value: Any) -> str:

@@ -34,7 +34,9 @@ from ready_trail.web.routes import (
     circuits,
     exports,
     history,
+    layout,
     quick_size,
+    survey,
 )
 from ready_trail.web.routes import jobs as job_routes
 from ready_trail.web.security import BodyLimit, LocalOnly
@@ -76,7 +78,18 @@ def create_app(database: Path) -> FastAPI:
     app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
     app.add_middleware(LocalOnly)
     app.mount("/static", CachedStatic(directory=STATIC), name="static")
-    for module in (job_routes, quick_size, brief, accessories, circuits, history, exports, api):
+    for module in (
+        job_routes,
+        quick_size,
+        brief,
+        accessories,
+        survey,
+        layout,
+        circuits,
+        history,
+        exports,
+        api,
+    ):
         app.include_router(module.router)
     _add_handlers(app)
     return app

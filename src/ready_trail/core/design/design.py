@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.circuit import design_circuit
 from ready_trail.core.design.feeder import design_feeder
-from ready_trail.core.job import Job
+from ready_trail.core.job import Circuit, Job
+from ready_trail.core.layout.routing import Routed, route_job
 from ready_trail.core.network import Network
-from ready_trail.core.outcome import Design, FeederDesign
+from ready_trail.core.outcome import CircuitDesign, Design, FeederDesign
 from ready_trail.core.schemes.vehicle_side import battery
 from ready_trail.core.wiring import Wiring, network_of
+
+LIGHTLY_LOADED_RATIO = 0.30
+"""A conductor that carries at most this share of its single-wire ampacity counts as unloaded."""
+
+_ROUTING_ROUNDS = 4
+
+Make = Callable[[Job, Circuit], CircuitDesign]
 
 
 def design(job: Job, catalogue: Catalogue) -> Design:
@@ -21,32 +30,35 @@ def design(job: Job, catalogue: Catalogue) -> Design:
     a relay or a family that the catalogue does not have.
     """
     feeder = job_feeder(job, catalogue)
-    return Design(
-        job=job,
-        feeder=feeder,
-        circuits=tuple(design_circuit(job, c, catalogue, feeder) for c in job.circuits),
-    )
+
+    def make(routed: Job, circuit: Circuit) -> CircuitDesign:
+        return design_circuit(routed, circuit, catalogue, feeder)
+
+    return _settled(job, catalogue, feeder, make)
 
 
 def redesign(job: Job, catalogue: Catalogue, before: Design) -> Design:
     """Return the same as ``design``, taking over circuits on which nothing has changed.
 
     A circuit depends on the vehicle, the house rules, the block, its own accessories and
-    itself; where all of these equal those of ``before``, so does its design.
+    itself with its routed run; where all of these equal those of ``before``, so does its
+    design.
     """
     was = before.job
     if (job.vehicle, job.rules, job.block) != (was.vehicle, was.rules, was.block):
         return design(job, catalogue)
     kept = {c.circuit.id: c for c in before.circuits}
-    circuits = []
-    for circuit in job.circuits:
+
+    def make(routed: Job, circuit: Circuit) -> CircuitDesign:
         old = kept.get(circuit.id)
-        accessories = tuple(job.accessory(i) for i in circuit.accessory_ids)
+        accessories = tuple(routed.accessory(i) for i in circuit.accessory_ids)
         if old is not None and (old.circuit, old.accessories) == (circuit, accessories):
-            circuits.append(replace(old, job=job))
-        else:
-            circuits.append(design_circuit(job, circuit, catalogue, before.feeder))
-    return Design(job=job, feeder=before.feeder, circuits=tuple(circuits))
+            return replace(old, job=routed)
+        made = design_circuit(routed, circuit, catalogue, before.feeder)
+        kept[circuit.id] = made
+        return made
+
+    return _settled(job, catalogue, before.feeder, make)
 
 
 def job_feeder(job: Job, catalogue: Catalogue) -> FeederDesign | None:
@@ -60,3 +72,49 @@ def job_network(made: Design) -> Network:
     if not wirings:
         wirings = [Wiring(devices=(battery(made.job),), wires=())]
     return network_of(float(made.job.vehicle.nominal_v), wirings)
+
+
+def _settled(job: Job, catalogue: Catalogue, feeder: FeederDesign | None, make: Make) -> Design:
+    """Route, design, and route again without the lightly loaded, until these stay the same.
+
+    A wire that got thinner for want of neighbours may no longer be lightly loaded: such a
+    circuit counts from then on, so the rounds end.
+    """
+    light: frozenset[str] = frozenset()
+    barred: frozenset[str] = frozenset()
+    for _ in range(_ROUTING_ROUNDS):
+        routed = route_job(job, catalogue, lightly_loaded=light)
+        circuits = tuple(make(routed.job, c) for c in routed.job.circuits)
+        found = frozenset(c.circuit.id for c in circuits if _is_light(c)) - barred
+        if not routed.routes or found == light:
+            return _made(job, routed, feeder, circuits, light)
+        barred |= light - found
+        light = found - barred
+    routed = route_job(job, catalogue)  # not settled: let every wire count
+    circuits = tuple(make(routed.job, c) for c in routed.job.circuits)
+    return _made(job, routed, feeder, circuits, frozenset())
+
+
+def _made(
+    job: Job,
+    routed: Routed,
+    feeder: FeederDesign | None,
+    circuits: tuple[CircuitDesign, ...],
+    light: frozenset[str],
+) -> Design:
+    return Design(
+        job=job,
+        routed=routed.job,
+        feeder=feeder,
+        circuits=circuits,
+        routes=routed.routes,
+        loaded=routed.loaded,
+        lightly_loaded=light if routed.routes else frozenset(),
+    )
+
+
+def _is_light(circuit: CircuitDesign) -> bool:
+    chosen = circuit.sizing.chosen
+    if chosen is None:
+        return False
+    return circuit.current_a <= LIGHTLY_LOADED_RATIO * chosen.single_ampacity_a

@@ -9,15 +9,16 @@ from __future__ import annotations
 from typing import Annotated, Literal, Self
 
 from pydantic import (
-    BaseModel,
     BeforeValidator,
-    ConfigDict,
     Field,
     StringConstraints,
     model_validator,
 )
 
 from ready_trail.core.conductors import WireKind
+from ready_trail.core.job.layout import Layout, Placement
+from ready_trail.core.job.parts import Ident, Name, Note, Stated
+from ready_trail.core.job.survey import Survey
 from ready_trail.core.loads import DropClass, Duty, LoadModel
 
 SCHEMA_VERSION: Literal[1] = 1
@@ -31,18 +32,9 @@ def _whole(value: object) -> object:
 NominalVolts = Annotated[Literal[12, 24], BeforeValidator(_whole)]
 InsulationClass = Annotated[Literal[80, 90, 105, 125], BeforeValidator(_whole)]
 ControlFuse = Annotated[Literal[2, 3, 5], BeforeValidator(_whole)]
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
-Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
-Ident = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]{0,15}$")]
 ColourCode = Annotated[str, StringConstraints(pattern=r"^[A-Z]{2}(/[A-Z]{2})?$")]
 SegmentMetres = Annotated[float, Field(gt=0, le=30)]
 SegmentAmbient = Annotated[float, Field(ge=-40, le=120)]
-
-
-class Stated(BaseModel):
-    """Base of every part of the document: frozen, no unknown keys, no infinities."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Battery(Stated):
@@ -183,12 +175,14 @@ class Circuit(Stated):
     name: Name
     accessory_ids: Annotated[tuple[Ident, ...], Field(min_length=1, max_length=20)]
     source: Literal["battery", "block"] = "battery"
-    run: Annotated[tuple[Segment, ...], Field(min_length=1, max_length=12)]
+    run: Annotated[tuple[Segment, ...], Field(min_length=1, max_length=60)]
     back: Return = Return()
     fuse_at_m: Annotated[float, Field(ge=0, le=30)] = 0.15
     switching_at_m: Annotated[float, Field(ge=0, le=60)] = 0.5
     control_m: Annotated[float, Field(ge=0.1, le=60)] = 3.0
     coil_fed_from_30: bool = False
+    place: Placement | None = None
+    never_with: Annotated[tuple[Ident, ...], Field(max_length=50)] = ()
     held: HeldChoices = HeldChoices()
     accepted: Annotated[tuple[AcceptedFinding, ...], Field(max_length=50)] = ()
 
@@ -231,6 +225,8 @@ class Job(Stated):
     vehicle: Vehicle = Vehicle()
     rules: HouseRules = HouseRules()
     block: FuseBlock | None = None
+    survey: Survey = Survey()
+    layout: Layout | None = None
     accessories: Annotated[tuple[Accessory, ...], Field(max_length=400)] = ()
     circuits: Annotated[tuple[Circuit, ...], Field(max_length=400)] = ()
 
@@ -252,7 +248,20 @@ class Job(Stated):
             if circuit.source == "block" and self.block is None:
                 raise ValueError(f"circuit {circuit.id} is fed from a block, but there is none")
         _require_distinct("accessories on circuits", used)
+        self._places_hold()
         return self
+
+    def _places_hold(self) -> None:
+        points = {p.id for p in self.layout.points} if self.layout else set()
+        for circuit in self.circuits:
+            place = circuit.place
+            if place is None:
+                continue
+            for point in (place.load, place.switching, place.earth, *place.via):
+                if point is not None and point not in points:
+                    raise ValueError(
+                        f"circuit {circuit.id} is placed at {point}, which is not a point"
+                    )
 
     def accessory(self, accessory_id: str) -> Accessory:
         """Return one accessory; KeyError when the job has none of that id."""

@@ -27,6 +27,7 @@ CHASSIS_OHM = {"bonded": 0.002, "poor": 0.010}
 
 _CONTROL_FUSE_DROP_V = 0.10
 _BATTERY_TAP_M = 0.15
+_JUMPER_M = 0.05
 
 
 class Harness:
@@ -165,7 +166,7 @@ def to_load_and_back(harness: Harness, output: End) -> None:
     circuit, number = bench.circuit, bench.number
     load = f"L{number}"
     plus, minus = End(device=load, terminal="+"), End(device=load, terminal="-")
-    from_m = circuit.switching_at_m if output.device != f"F{number}" else _fuse_m(bench)
+    from_m = _switching_m(bench) if output.device != f"F{number}" else _fuse_m(bench)
     rest = clip(bench.run, from_m, circuit.run_m)
     harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", "crimp"))
     harness.add(
@@ -326,10 +327,15 @@ def _fuse_m(bench: Bench) -> float:
     return 0.0 if bench.circuit.source == "block" else bench.circuit.fuse_at_m
 
 
+def _switching_m(bench: Bench) -> float:
+    """Where relay or switch sits: at least a hand's breadth behind the fuse. [m]"""
+    least_m = _fuse_m(bench) + min(_JUMPER_M, bench.circuit.run_m / 4)
+    return max(bench.circuit.switching_at_m, least_m)
+
+
 def _wire_to(harness: Harness, supply: End, end: End) -> None:
     bench = harness.bench
-    pieces = clip(bench.run, _fuse_m(bench), bench.circuit.switching_at_m)
-    pieces = pieces or (replace(bench.run[0], length_m=0.05, passes=""),)
+    pieces = clip(bench.run, _fuse_m(bench), _switching_m(bench))
     harness.wire("power", supply, end, pieces, colour=base_colour(bench.colour),
                  joints=("crimp", "crimp"))  # fmt: skip
 

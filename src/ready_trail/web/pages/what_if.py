@@ -45,11 +45,20 @@ class WhatIfView:
     sliders: tuple[Slider, ...]
     edit: WhatIf | None
     feed_v: float | None
+    is_placed: bool = False
 
     @property
     def active(self) -> bool:
         """Whether anything differs from the job."""
         return self.edit is not None or self.feed_v is not None
+
+    @property
+    def can_be_kept(self) -> bool:
+        """Whether keeping would last: a layout gives the run anew, so only the load would."""
+        if self.edit is None or not self.is_placed:
+            return self.edit is not None
+        edit = self.edit
+        return edit.run_m is None and edit.ambient_c is None and edit.loaded_conductors is None
 
     @property
     def query(self) -> dict[str, str]:
@@ -93,6 +102,7 @@ def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, 
         sliders=sliders,
         edit=kept if changed else None,
         feed_v=feed if "feed_v" in moved else None,
+        is_placed=circuit.place is not None,
     )
 
 

@@ -74,7 +74,7 @@ def _as_asked(
     """Design the circuit as the sliders ask; the rest of the job stays."""
     if not what_if.active:
         return as_designed
-    job = shell.stored.job
+    job = shell.design.routed
     if what_if.edit is not None:
         job = checked(job, what_if.edit)
     circuit = job.circuit(as_designed.circuit.id)

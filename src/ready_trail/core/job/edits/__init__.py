@@ -28,6 +28,23 @@ from ready_trail.core.job.edits.circuit import (
     SetRun,
     WithdrawAcceptance,
 )
+from ready_trail.core.job.edits.layout import (
+    AddPoint,
+    ChangeLeg,
+    JoinPoints,
+    KeepApart,
+    MovePoint,
+    PlaceCircuit,
+    RemovePoint,
+    SetLayout,
+)
+from ready_trail.core.job.edits.survey import (
+    AddProbe,
+    NoteEarthTest,
+    ReadProbe,
+    RemoveProbe,
+    UseProbe,
+)
 from ready_trail.core.job.edits.what_if import WhatIf
 from ready_trail.core.job.edits.whole import (
     RemoveBlock,
@@ -58,7 +75,20 @@ AnyEdit = Annotated[
     | ReleaseChoice
     | AcceptFinding
     | WithdrawAcceptance
-    | WhatIf,
+    | WhatIf
+    | SetLayout
+    | MovePoint
+    | AddPoint
+    | RemovePoint
+    | JoinPoints
+    | ChangeLeg
+    | PlaceCircuit
+    | KeepApart
+    | AddProbe
+    | ReadProbe
+    | NoteEarthTest
+    | RemoveProbe
+    | UseProbe,
     Field(discriminator="kind"),
 ]
 EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
@@ -74,6 +104,19 @@ __all__ = [
     "AcceptFinding",
     "AccessoryDraft",
     "AddAccessory",
+    "AddPoint",
+    "AddProbe",
+    "ChangeLeg",
+    "JoinPoints",
+    "KeepApart",
+    "MovePoint",
+    "PlaceCircuit",
+    "ReadProbe",
+    "RemovePoint",
+    "RemoveProbe",
+    "SetLayout",
+    "NoteEarthTest",
+    "UseProbe",
     "AnyEdit",
     "ChangeAccessory",
     "Edit",

@@ -7,8 +7,9 @@ from typing import Literal, Self
 from pydantic import model_validator
 
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.document import Accessory, Circuit, Ident, Job, Return, Segment
+from ready_trail.core.job.document import Accessory, Circuit, Job, Return, Segment
 from ready_trail.core.job.edits.base import Edit, rebuilt
+from ready_trail.core.job.parts import Ident
 
 DEFAULT_RUN = (
     Segment(zone="engine_bay", length_m=1.5),

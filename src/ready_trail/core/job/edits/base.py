@@ -7,7 +7,8 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.document import Circuit, Job, Stated
+from ready_trail.core.job.document import Circuit, Job
+from ready_trail.core.job.parts import Stated
 from ready_trail.core.job.plain import plain_message
 
 M = TypeVar("M", bound=BaseModel)

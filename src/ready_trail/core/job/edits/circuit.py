@@ -12,12 +12,12 @@ from ready_trail.core.job.document import (
     Circuit,
     HeldChoices,
     Job,
-    Name,
     Panel,
     Return,
     Segment,
 )
 from ready_trail.core.job.edits.base import Edit, find_circuit, rebuilt, with_circuit
+from ready_trail.core.job.parts import Name
 
 Holdable = Literal["scheme", "family", "fuse_a", "relay", "size", "colour"]
 HOLDABLE_WORDS: dict[str, str] = {

@@ -8,11 +8,10 @@ from ready_trail.core.job.document import (
     FuseBlock,
     HouseRules,
     Job,
-    Name,
-    Note,
     Vehicle,
 )
 from ready_trail.core.job.edits.base import Edit, rebuilt
+from ready_trail.core.job.parts import Name, Note
 
 
 class RenameJob(Edit):

@@ -1,0 +1,241 @@
+"""Edits of the layout: points, legs, holes, and where circuits sit."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.edits.base import Edit, find_circuit, rebuilt, with_circuit
+from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement, ZoneKey
+from ready_trail.core.job.parts import Ident, Name
+
+
+class LayoutEdit(Edit):
+    """An edit of a layout that is there."""
+
+    def layout(self, job: Job) -> Layout:
+        """Return the job's layout, or refuse."""
+        if job.layout is None:
+            raise EditRefusedError("layout", "this job has no layout yet")
+        return job.layout
+
+
+class SetLayout(Edit):
+    """Take a layout; what was placed on points that are gone is placed no more."""
+
+    kind: Literal["set_layout"] = "set_layout"
+    layout: Layout
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with this layout."""
+        return _with_layout(job, self.layout)
+
+    def title(self, job: Job) -> str:
+        """Say whether it is new."""
+        return "Change the layout" if job.layout else "Take the offered layout"
+
+
+class MovePoint(LayoutEdit):
+    """Move a point of the looms."""
+
+    kind: Literal["move_point"] = "move_point"
+    point_id: Ident
+    x_m: float
+    y_m: float
+    z_m: float
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the point moved; legs that end there follow."""
+        layout = self.layout(job)
+        _point(layout, self.point_id)
+        points = tuple(
+            rebuilt(p, x_m=self.x_m, y_m=self.y_m, z_m=self.z_m) if p.id == self.point_id else p
+            for p in layout.points
+        )
+        return _with_layout(job, rebuilt(layout, points=points))
+
+    def title(self, job: Job) -> str:
+        """Say which one, and where to."""
+        name = _point(self.layout(job), self.point_id).name
+        return f"Move {name} to {self.x_m:.2f}, {self.y_m:.2f}, {self.z_m:.2f} m"
+
+
+class AddPoint(LayoutEdit):
+    """Add a point, joined by a leg to one that is there."""
+
+    kind: Literal["add_point"] = "add_point"
+    name: Name
+    x_m: float
+    y_m: float
+    z_m: float
+    is_earth: bool = False
+    join: Ident
+    zone: ZoneKey = "cabin"
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the point and its leg."""
+        layout = self.layout(job)
+        _point(layout, self.join)
+        point = LoomPoint.model_construct(id=_free("p", [p.id for p in layout.points]))
+        point = rebuilt(
+            point, name=self.name, x_m=self.x_m, y_m=self.y_m, z_m=self.z_m,
+            is_earth=self.is_earth,
+        )  # fmt: skip
+        leg = LoomLeg(
+            id=_free("l", [x.id for x in layout.legs]), a=self.join, b=point.id, zone=self.zone
+        )
+        grown = rebuilt(layout, points=(*layout.points, point), legs=(*layout.legs, leg))
+        return _with_layout(job, grown)
+
+    def title(self, job: Job) -> str:
+        """Say its name."""
+        return f"Add point {self.name}"
+
+
+class RemovePoint(LayoutEdit):
+    """Remove a point with its legs."""
+
+    kind: Literal["remove_point"] = "remove_point"
+    point_id: Ident
+
+    def apply(self, job: Job) -> Job:
+        """Return the job without the point; circuits placed there are placed no more."""
+        layout = self.layout(job)
+        if self.point_id in (layout.battery, layout.block):
+            raise EditRefusedError("point_id", "battery and block need their point")
+        points = tuple(p for p in layout.points if p.id != self.point_id)
+        legs = tuple(x for x in layout.legs if self.point_id not in (x.a, x.b))
+        return _with_layout(job, rebuilt(layout, points=points, legs=legs))
+
+    def title(self, job: Job) -> str:
+        """Say which one."""
+        return f"Remove point {_point(self.layout(job), self.point_id).name}"
+
+
+class JoinPoints(LayoutEdit):
+    """Add a leg between two points."""
+
+    kind: Literal["join_points"] = "join_points"
+    a: Ident
+    b: Ident
+    zone: ZoneKey
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the leg."""
+        layout = self.layout(job)
+        leg = LoomLeg(id=_free("l", [x.id for x in layout.legs]), a=self.a, b=self.b,
+                      zone=self.zone)  # fmt: skip
+        return _with_layout(job, rebuilt(layout, legs=(*layout.legs, leg)))
+
+    def title(self, job: Job) -> str:
+        """Say which points."""
+        layout = self.layout(job)
+        return f"Join {_point(layout, self.a).name} and {_point(layout, self.b).name}"
+
+
+class ChangeLeg(LayoutEdit):
+    """Tape a leg, allow, prefer or forbid it, state its zone and its hole."""
+
+    kind: Literal["change_leg"] = "change_leg"
+    leg_id: Ident
+    taped_m: Annotated[float, Field(gt=0, le=30)] | None = None
+    rule: Literal["allowed", "preferred", "forbidden"] = "allowed"
+    zone: ZoneKey
+    hole: Hole | None = None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the leg changed."""
+        layout = self.layout(job)
+        if self.leg_id not in {x.id for x in layout.legs}:
+            raise EditRefusedError("leg_id", "this leg is no longer in the layout")
+        changes: dict[str, Any] = {
+            "taped_m": self.taped_m, "rule": self.rule, "zone": self.zone, "hole": self.hole,
+        }  # fmt: skip
+        legs = tuple(rebuilt(x, **changes) if x.id == self.leg_id else x for x in layout.legs)
+        return _with_layout(job, rebuilt(layout, legs=legs))
+
+    def title(self, job: Job) -> str:
+        """Say what changed."""
+        layout = self.layout(job)
+        leg = next((x for x in layout.legs if x.id == self.leg_id), None)
+        if leg is None:
+            return "Change a leg"
+        name = f"{_point(layout, leg.a).name} to {_point(layout, leg.b).name}"
+        if self.taped_m != leg.taped_m:
+            return f"Tape {name}: {self.taped_m:g} m" if self.taped_m else f"Untape {name}"
+        if self.rule != leg.rule:
+            return f"{self.rule.capitalize()}: {name}"
+        return f"Change {name}"
+
+
+class PlaceCircuit(Edit):
+    """Say where a circuit's accessory, relay and earth sit, and which way its wires go."""
+
+    kind: Literal["place_circuit"] = "place_circuit"
+    circuit_id: Ident
+    place: Placement | None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the circuit placed, or typed again."""
+        if job.layout is None and self.place is not None:
+            raise EditRefusedError("layout", "this job has no layout yet")
+        return with_circuit(job, find_circuit(job, self.circuit_id), place=self.place)
+
+    def title(self, job: Job) -> str:
+        """Say where."""
+        name = find_circuit(job, self.circuit_id).name
+        if self.place is None or job.layout is None:
+            return f"Take {name} off the layout"
+        return f"Place {name} at {_point(job.layout, self.place.load).name}"
+
+
+class KeepApart(Edit):
+    """State which circuits never run together with this one."""
+
+    kind: Literal["keep_apart"] = "keep_apart"
+    circuit_id: Ident
+    never_with: tuple[Ident, ...]
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the statement."""
+        circuit = find_circuit(job, self.circuit_id)
+        others = tuple(c.id for c in job.circuits if c.id in self.never_with and c != circuit)
+        return with_circuit(job, circuit, never_with=others)
+
+    def title(self, job: Job) -> str:
+        """Say which circuit."""
+        return f"State what never runs with {find_circuit(job, self.circuit_id).name}"
+
+
+def _with_layout(job: Job, layout: Layout) -> Job:
+    points = {p.id for p in layout.points}
+    circuits = []
+    for circuit in job.circuits:
+        place = circuit.place
+        if place is not None and place.load not in points:
+            circuit = rebuilt(circuit, place=None)
+        elif place is not None:
+            kept = Placement(
+                load=place.load,
+                switching=place.switching if place.switching in points else None,
+                earth=place.earth if place.earth in points else None,
+                via=tuple(v for v in place.via if v in points),
+            )
+            circuit = rebuilt(circuit, place=kept)
+        circuits.append(circuit)
+    return rebuilt(job, layout=layout, circuits=tuple(circuits))
+
+
+def _point(layout: Layout, point_id: str) -> LoomPoint:
+    try:
+        return layout.point(point_id)
+    except KeyError:
+        raise EditRefusedError("point_id", "this point is no longer in the layout") from None
+
+
+def _free(prefix: str, used: list[str]) -> str:
+    numbers = [int(i[len(prefix) :]) for i in used if i[len(prefix) :].isdigit()]
+    return f"{prefix}{max(numbers, default=0) + 1}"

@@ -1,0 +1,170 @@
+"""Edits of the survey: probes, their readings, and wires that become known."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.edits.base import Edit, rebuilt
+from ready_trail.core.job.parts import Ident, Name
+from ready_trail.core.job.survey import (
+    KnownWire,
+    Level,
+    Probe,
+    ProbeReading,
+    ProbeState,
+    ShortText,
+    Volts,
+)
+from ready_trail.core.survey import classify
+
+_KNOWN_FUNCTIONS = {
+    "constant", "accessory", "ignition", "illumination", "low_beam", "high_beam", "earth",
+}  # fmt: skip
+
+
+class AddProbe(Edit):
+    """Put a candidate wire on the probe sheet."""
+
+    kind: Literal["add_probe"] = "add_probe"
+    name: Name
+    colour: ShortText = ""
+    place: ShortText = ""
+    cavity: ShortText = ""
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the candidate."""
+        used = [int(p.id[1:]) for p in job.survey.probes if p.id[1:].isdigit()]
+        probe = Probe(
+            id=f"w{max(used, default=0) + 1}", name=self.name, colour=self.colour,
+            place=self.place, cavity=self.cavity,
+        )  # fmt: skip
+        for other in job.survey.probes:
+            if (other.place, other.cavity, other.colour, other.name) == (
+                probe.place, probe.cavity, probe.colour, probe.name,
+            ):  # fmt: skip
+                raise EditRefusedError(
+                    "name", "this wire is on the sheet already; tell it apart by place or cavity"
+                )
+        return _with_probes(job, (*job.survey.probes, probe))
+
+    def title(self, job: Job) -> str:
+        """Say its name."""
+        return f"Probe {self.name}"
+
+
+class ReadProbe(Edit):
+    """Note what a wire reads in one state; ``None`` takes the reading back."""
+
+    kind: Literal["read_probe"] = "read_probe"
+    probe_id: Ident
+    state: ProbeState | Literal["unplugged"]
+    value: Level | Volts | None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the reading."""
+        probe = _probe(job, self.probe_id)
+        if self.state == "unplugged":
+            changed = rebuilt(probe, unplugged=self.value)
+        else:
+            readings = [r for r in probe.readings if r.state != self.state]
+            if self.value is not None:
+                readings.append(ProbeReading(state=self.state, value=self.value))
+            changed = rebuilt(probe, readings=tuple(readings))
+        return _replaced(job, changed)
+
+    def title(self, job: Job) -> str:
+        """Say state and value."""
+        value = "nothing" if self.value is None else self.value
+        unit = " V" if isinstance(self.value, float) else ""
+        return f"{_probe(job, self.probe_id).name} reads {value}{unit} at {self.state}"
+
+
+class NoteEarthTest(Edit):
+    """Note what is left under a 21 W lamp from battery positive to the wire."""
+
+    kind: Literal["note_earth_test"] = "note_earth_test"
+    probe_id: Ident
+    lamp_left_v: Annotated[float, Field(ge=0, le=60)] | None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the figure."""
+        changed = rebuilt(_probe(job, self.probe_id), lamp_left_v=self.lamp_left_v)
+        return _replaced(job, changed)
+
+    def title(self, job: Job) -> str:
+        """Say the figure."""
+        return f"{_probe(job, self.probe_id).name}: {self.lamp_left_v} V left under a lamp"
+
+
+class RemoveProbe(Edit):
+    """Take a wire off the sheet; what it became stays known."""
+
+    kind: Literal["remove_probe"] = "remove_probe"
+    probe_id: Ident
+
+    def apply(self, job: Job) -> Job:
+        """Return the job without it."""
+        gone = _probe(job, self.probe_id)
+        return _with_probes(job, tuple(p for p in job.survey.probes if p.id != gone.id))
+
+    def title(self, job: Job) -> str:
+        """Say which one."""
+        return f"Take {_probe(job, self.probe_id).name} off the probe sheet"
+
+
+class UseProbe(Edit):
+    """Make a decided wire a feed or trigger of this job."""
+
+    kind: Literal["use_probe"] = "use_probe"
+    probe_id: Ident
+
+    def apply(self, job: Job) -> Job:
+        """Return the job that knows the wire; a beam wire also tells how headlights switch."""
+        probe = _probe(job, self.probe_id)
+        verdict = classify(
+            probe,
+            nominal_v=job.vehicle.nominal_v,
+            supervised=job.vehicle.data_bus == "supervised",
+        )
+        if not verdict.usable or verdict.function not in _KNOWN_FUNCTIONS:
+            raise EditRefusedError("probe_id", "its readings do not name it yet")
+        where = ", ".join(part for part in (probe.place, probe.cavity) if part)
+        words = f"{probe.name} {probe.colour}".strip() + (f" at {where}" if where else "")
+        known = KnownWire(
+            id=probe.id, function=verdict.function,  # type: ignore[arg-type]
+            switched_on_earth=verdict.switched_on_earth, probe_id=probe.id, words=words[:80],
+        )  # fmt: skip
+        others = tuple(k for k in job.survey.known if k.function != known.function)
+        survey = rebuilt(job.survey, known=(*others, known))
+        vehicle = job.vehicle
+        if verdict.function in ("high_beam", "low_beam"):
+            side = "earth" if verdict.switched_on_earth else "positive"
+            vehicle = rebuilt(vehicle, headlamps=side)
+            if verdict.switched_on_earth:
+                off = next((r.value for r in probe.readings if r.state in ("off", "run")), None)
+                woken = off in ("dark", None) or (isinstance(off, float) and off < 2)
+                vehicle = rebuilt(vehicle, headlamp_common="with_lights" if woken else "always")
+        return rebuilt(job, survey=survey, vehicle=vehicle)
+
+    def title(self, job: Job) -> str:
+        """Say what it becomes."""
+        return f"Use {_probe(job, self.probe_id).name} in this job"
+
+
+def _probe(job: Job, probe_id: str) -> Probe:
+    for probe in job.survey.probes:
+        if probe.id == probe_id:
+            return probe
+    raise EditRefusedError("probe_id", "this wire is no longer on the sheet")
+
+
+def _replaced(job: Job, changed: Probe) -> Job:
+    return _with_probes(job, tuple(changed if p.id == changed.id else p for p in job.survey.probes))
+
+
+def _with_probes(job: Job, probes: tuple[Probe, ...]) -> Job:
+    return rebuilt(job, survey=rebuilt(job.survey, probes=probes))

@@ -1,0 +1,62 @@
+"""The survey: what was found on the vehicle. Stated, like everything in the document."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from ready_trail.core.job.parts import Ident, Name, Note, Stated
+
+ProbeState = Literal["off", "accessory", "run", "side", "low", "high", "cranking", "coasting"]
+PROBE_STATES: tuple[ProbeState, ...] = (
+    "off", "accessory", "run", "side", "low", "high", "cranking", "coasting",
+)  # fmt: skip
+Level = Literal["lit", "dark", "dim"]
+Volts = Annotated[float, Field(ge=-60, le=60)]
+ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)]
+
+
+class ProbeReading(Stated):
+    """What a lamp or meter said in one vehicle state."""
+
+    state: ProbeState
+    value: Level | Volts
+
+
+class Probe(Stated):
+    """A candidate wire, with what a lamp or meter said of it in each vehicle state.
+
+    A reading is ``lit``, ``dark`` or ``dim``, or the volts of a meter. ``unplugged`` is the
+    reading with every headlamp unplugged; ``lamp_left_v`` what is left to the battery negative
+    with a 21 W lamp from battery positive to this wire.
+    """
+
+    id: Ident
+    name: Name
+    colour: ShortText = ""
+    place: ShortText = ""
+    cavity: ShortText = ""
+    readings: Annotated[tuple[ProbeReading, ...], Field(max_length=8)] = ()
+    unplugged: Level | Volts | None = None
+    lamp_left_v: Annotated[float, Field(ge=0, le=60)] | None = None
+    note: Note = ""
+
+
+class KnownWire(Stated):
+    """A probed wire that became a feed or a trigger of this job."""
+
+    id: Ident
+    function: Literal[
+        "constant", "accessory", "ignition", "illumination", "low_beam", "high_beam", "earth"
+    ]
+    switched_on_earth: bool = False
+    probe_id: Ident
+    words: Name
+
+
+class Survey(Stated):
+    """All that the walk around the vehicle brought."""
+
+    probes: Annotated[tuple[Probe, ...], Field(max_length=200)] = ()
+    known: Annotated[tuple[KnownWire, ...], Field(max_length=50)] = ()

@@ -1,0 +1,112 @@
+"use strict";
+// Dragging points of the layout with mouse, touch or pen, and moving them with arrow keys.
+// The page turns pixels into metres by the drawing's own scale; everything else is the server's.
+
+(() => {
+  const STEP_M = 0.05;
+  const CLICK_PX = 4;
+  let drag = null;
+  let pending = null;
+
+  const place = (svg, x, y) => {
+    const at = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM().inverse());
+    return at;
+  };
+
+  const show = (svg, spot, x, y) => {
+    const from = spot.querySelector(".spot-hit");
+    const dx = x - Number(from.getAttribute("cx"));
+    const dy = y - Number(from.getAttribute("cy"));
+    spot.setAttribute("transform", `translate(${dx} ${dy})`);
+    for (const leg of svg.querySelectorAll(".leg")) {
+      const end = leg.dataset.a === spot.dataset.point ? "1" : leg.dataset.b === spot.dataset.point ? "2" : null;
+      if (end) {
+        for (const line of leg.querySelectorAll("line")) {
+          line.setAttribute(`x${end}`, x);
+          line.setAttribute(`y${end}`, y);
+        }
+      }
+    }
+  };
+
+  const send = (spot, metres) => {
+    const form = document.getElementById("mover");
+    for (const [name, value] of Object.entries({ point_id: spot.dataset.point, ...metres })) {
+      form.elements[name].value = typeof value === "number" ? value.toFixed(3) : value;
+    }
+    form.requestSubmit();
+  };
+
+  const metresAt = (svg, spot, x, y) => {
+    const scale = Number(svg.dataset.scale);
+    const along = (x - Number(svg.dataset.ox)) / scale;
+    const across = (Number(svg.dataset.oy) - y) / scale;
+    const plan = svg.dataset.view === "plan";
+    return {
+      x_m: along,
+      y_m: plan ? across : Number(spot.dataset.y),
+      z_m: plan ? Number(spot.dataset.z) : Math.max(0, across),
+    };
+  };
+
+  document.addEventListener("pointerdown", (event) => {
+    const spot = event.target.closest(".plan [data-point]");
+    if (!spot || event.button !== 0) return;
+    const svg = spot.closest("svg");
+    drag = { svg, spot, x: event.clientX, y: event.clientY, moved: false };
+    spot.setPointerCapture(event.pointerId);
+    event.preventDefault();
+  });
+
+  document.addEventListener("pointermove", (event) => {
+    if (!drag) return;
+    if (Math.hypot(event.clientX - drag.x, event.clientY - drag.y) > CLICK_PX) drag.moved = true;
+    if (!drag.moved) return;
+    const at = place(drag.svg, event.clientX, event.clientY);
+    show(drag.svg, drag.spot, at.x, at.y);
+  });
+
+  const finish = (event, keep) => {
+    if (!drag) return;
+    const { svg, spot, moved } = drag;
+    drag = null;
+    if (!moved || !keep) return;
+    const at = place(svg, event.clientX, event.clientY);
+    send(spot, metresAt(svg, spot, at.x, at.y));
+  };
+  document.addEventListener("pointerup", (event) => {
+    const moved = drag && drag.moved;
+    finish(event, true);
+    if (moved) {
+      const stop = (click) => {
+        click.preventDefault();
+        click.stopPropagation();
+      };
+      document.addEventListener("click", stop, { capture: true, once: true });
+      setTimeout(() => document.removeEventListener("click", stop, { capture: true }), 50);
+    }
+  });
+  document.addEventListener("pointercancel", (event) => finish(event, false));
+  document.addEventListener("dragstart", (event) => {
+    if (event.target.closest && event.target.closest(".plan")) event.preventDefault();
+  });
+
+  document.addEventListener("keydown", (event) => {
+    const spot = event.target.closest && event.target.closest(".plan [data-point]");
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    if (!spot || !by || event.altKey) return;
+    event.preventDefault();
+    const svg = spot.closest("svg");
+    const plan = svg.dataset.view === "plan";
+    spot.dataset.x = Number(spot.dataset.x) + by[0] * STEP_M;
+    if (plan) spot.dataset.y = Number(spot.dataset.y) + by[1] * STEP_M;
+    else spot.dataset.z = Math.max(0, Number(spot.dataset.z) + by[1] * STEP_M);
+    const scale = Number(svg.dataset.scale);
+    const across = plan ? Number(spot.dataset.y) : Number(spot.dataset.z);
+    show(svg, spot, Number(svg.dataset.ox) + Number(spot.dataset.x) * scale, Number(svg.dataset.oy) - across * scale);
+    clearTimeout(pending);
+    pending = setTimeout(() => {
+      send(spot, { x_m: Number(spot.dataset.x), y_m: Number(spot.dataset.y), z_m: Number(spot.dataset.z) });
+    }, 300);
+  });
+})();
