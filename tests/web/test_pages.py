@@ -325,3 +325,31 @@ def test_probe_sheet_over_http(client: TestClient, database: Path) -> None:
     assert 'value="lots"' in bad.text
     good = client.post(url, data={"revision": seen, "state": "run", "volts": "12,4"})
     assert "12.4 V" in good.text
+
+
+def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: Path) -> None:
+    listed = client.get("/jobs/1/accessories/list.csv")
+    assert listed.text.startswith("name,watts")
+    count = len(head(database).job.accessories)
+    files = {"file": ("list.csv", b"name,watts,switch\nA,60,S20\nB,60,S20\n", "text/csv")}
+    page = client.post("/jobs/1/accessories/import", data={"revision": "1"}, files=files)
+    assert "Put B on the circuit of A" in page.text
+    assert len(head(database).job.accessories) == count + 2
+    bad = {"file": ("list.csv", b"name,watts\nA,many\n", "text/csv")}
+    refused = client.post("/jobs/1/accessories/import", data={"revision": "2"}, files=bad)
+    assert refused.status_code == 422
+    assert "row 2, watts" in refused.text
+    assert head(database).revision == 2
+    last = head(database).job.accessories[-1].id
+    url = f"/jobs/1/accessories/{last}/circuit"
+    client.post(url, data={"revision": "2", "circuit_id": "c1"})
+    assert head(database).job.circuit("c1").accessory_ids == ("a1", last)
+
+
+def test_survey_items_over_http(client: TestClient, database: Path) -> None:
+    form = {"revision": "1", "id": "new", "kind": "factory_channel", "name": "Aux", "fuse_a": "20"}
+    assert "Room for 14.0 A more" in client.post("/jobs/1/survey/items", data=form).text
+    bad = client.post("/jobs/1/survey/items", data={**form, "revision": "2", "fuse_a": "big"})
+    assert bad.status_code == 422
+    assert 'value="big"' in bad.text
+    assert head(database).revision == 2

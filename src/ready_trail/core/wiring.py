@@ -8,19 +8,24 @@ from typing import Literal
 
 from ready_trail.core.conductors import Conductor, wire_resistance_ohm
 from ready_trail.core.network import BATTERY_POSITIVE, GROUND, Element, Network, Resistor
-from ready_trail.core.sizing.records import CRIMP_OHM, LUG_OHM
+from ready_trail.core.sizing.records import CONNECTOR_PAIR_OHM, CRIMP_OHM, LUG_OHM
 
 SLACK_RATIO = 0.08
 SLACK_END_M = 0.15
-"""Slack on a cut length: 8 % and 150 mm per end (house)."""
+SERVICE_LOOP_M = 0.10
+"""Slack on a cut length: 8 %, 150 mm per end, 100 mm at a service connector (house)."""
 
 DeviceKind = Literal[
     "battery", "block", "fuse", "relay", "switch", "load", "earth", "feed", "headlamps"
 ]
 WireRole = Literal["feed", "power", "return", "control", "control_return"]
-Joint = Literal["lug", "crimp"]
+Joint = Literal["lug", "crimp", "sealed"]
 _NODE_WORDS = {"+": "pos", "-": "neg"}  # signs mean something else in a SPICE deck
-_JOINT_OHM: dict[Joint, float] = {"lug": LUG_OHM, "crimp": CRIMP_OHM}
+_JOINT_OHM: dict[Joint, float] = {
+    "lug": LUG_OHM,
+    "crimp": CRIMP_OHM,
+    "sealed": CRIMP_OHM + CONNECTOR_PAIR_OHM,
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,6 +113,8 @@ class Wire:
             length_m = self.length_m + 0.04
         else:
             length_m = self.length_m * (1 + SLACK_RATIO) + 2 * SLACK_END_M
+            if "sealed" in (self.start_joint, self.end_joint):
+                length_m += SERVICE_LOOP_M
         return -(-round(length_m * 1000) // 10) / 100
 
     @property

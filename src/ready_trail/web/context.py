@@ -42,8 +42,8 @@ def get_catalogue() -> Catalogue:
 
 async def get_form(request: Request) -> dict[str, str]:
     """The posted fields as text; of fields with one name the last counts."""
-    async with request.form(max_fields=400, max_files=2) as posted:
-        return {name: value for name, value in posted.multi_items() if isinstance(value, str)}
+    posted = await request.form(max_fields=400, max_files=2)  # an upload is closed by its reader
+    return {name: value for name, value in posted.multi_items() if isinstance(value, str)}
 
 
 async def get_upload(request: Request) -> bytes:

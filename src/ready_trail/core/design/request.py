@@ -121,6 +121,7 @@ def sizing_request(
         nominal_v=float(vehicle.nominal_v),
         crimps=(2 if scheme.has_relay or has_switch else 0) + (3 if fed_by_block else 4),
         lugs=1 if fed_by_block else 2,
+        connectors=2 if any(a.tail_end == "sealed" for a in accessories) else 0,
         switch_ohm=SWITCH_CONTACT_OHM if has_switch else 0.0,
         minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
         upstream=upstream,

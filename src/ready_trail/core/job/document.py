@@ -83,6 +83,16 @@ class Use(Stated):
     guarded: bool = False
 
 
+class InputWire(Stated):
+    """A function wire of an accessory, and how the controller output on it rests."""
+
+    name: Name
+    active: Literal["high", "low"] = "high"
+    must_float: bool = False
+    rests: Literal["open", "ground"] = "open"
+    diode: bool = False
+
+
 class Accessory(Stated):
     """A thing to be powered, as its label states it."""
 
@@ -100,6 +110,10 @@ class Accessory(Stated):
     fuse_max_a: Annotated[float, Field(ge=0.5, le=1000)] | None = None
     min_v: Annotated[float, Field(ge=3, le=60)] | None = None
     idle_a: Annotated[float, Field(ge=0, le=300)] | None = None
+    tail_m: Annotated[float, Field(ge=0, le=20)] = 0.0
+    tail_end: Literal["bare", "ring", "sealed"] = "bare"
+    inputs: Annotated[tuple[InputWire, ...], Field(max_length=12)] = ()
+    memory_wire: bool = False
     use: Use = Use()
     note: Note = ""
 

@@ -55,8 +55,35 @@ class KnownWire(Stated):
     words: Name
 
 
+SurveyKind = Literal[
+    "factory_channel", "tapped_circuit", "spare_fuse", "converter", "fuse_panel", "earth_point",
+    "panel", "mount", "switch_place", "hazard",
+]  # fmt: skip
+SurveyAmps = Annotated[float, Field(ge=0, le=500)]
+
+
+class SurveyItem(Stated):
+    """Something found on the walk around: a feed, an earth, a hole, a place, a hazard."""
+
+    id: Ident
+    kind: SurveyKind
+    name: Name
+    place: ShortText = ""
+    fuse_a: SurveyAmps | None = None
+    limit_a: SurveyAmps | None = None
+    carries_a: SurveyAmps | None = None
+    drop_mv_at_10_a: Annotated[float, Field(ge=0, le=12_000)] | None = None
+    diameter_mm: Annotated[float, Field(gt=0, le=200)] | None = None
+    temperature_c: Annotated[float, Field(ge=-40, le=400)] | None = None
+    flat: bool = False
+    dry: bool = False
+    reachable: bool = False
+    note: Note = ""
+
+
 class Survey(Stated):
     """All that the walk around the vehicle brought."""
 
     probes: Annotated[tuple[Probe, ...], Field(max_length=200)] = ()
     known: Annotated[tuple[KnownWire, ...], Field(max_length=50)] = ()
+    items: Annotated[tuple[SurveyItem, ...], Field(max_length=300)] = ()

@@ -88,6 +88,26 @@ def check_data_bus(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def check_inputs(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+    """An input that must float, on a controller output that rests at ground, needs a diode."""
+    for accessory in design.accessories:
+        for at, wire in enumerate(accessory.inputs):
+            if not wire.must_float or wire.rests != "ground" or wire.diode:
+                continue
+            fitted = (*accessory.inputs[:at], wire.model_copy(update={"diode": True}),
+                      *accessory.inputs[at + 1 :])  # fmt: skip
+            edit = ChangeAccessory(accessory=accessory.model_copy(update={"inputs": fitted}))
+            side = "cathode" if wire.active == "high" else "anode"
+            yield Finding(
+                code="resting_low", area=AREA, place=f"L{design.circuit.number}",
+                severity="caution",
+                text=f"The wire {wire.name} must float at rest; its controller rests at ground.",
+                why=f"Pulled down at rest, the accessory re-programs or misbehaves; a blocking "
+                    f"diode, {side} to the accessory, keeps it free.",
+                actions=(Action(label="Fit a blocking diode", edit=edit),),
+            )  # fmt: skip
+
+
 def check_always_live(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
     """A constant feed drains a parked battery."""
     use = design.accessories[0].use
@@ -105,5 +125,6 @@ CHECKS: tuple[Callable[[CircuitDesign, Catalogue], Iterator[Finding]], ...] = (
     check_own_switch,
     check_guard,
     check_data_bus,
+    check_inputs,
     check_always_live,
 )

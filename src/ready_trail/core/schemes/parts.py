@@ -168,7 +168,9 @@ def to_load_and_back(harness: Harness, output: End) -> None:
     plus, minus = End(device=load, terminal="+"), End(device=load, terminal="-")
     from_m = _switching_m(bench) if output.device != f"F{number}" else _fuse_m(bench)
     rest = clip(bench.run, from_m, circuit.run_m)
-    harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", "crimp"))
+    sealed = any(a.tail_end == "sealed" for a in bench.accessories)
+    tail: Joint = "sealed" if sealed else "crimp"
+    harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", tail))
     harness.add(
         Device(
             ref=load,
@@ -196,10 +198,10 @@ def to_load_and_back(harness: Harness, output: End) -> None:
     )
     if circuit.back.kind == "wire":
         harness.wire("return", minus, End(device="BAT", terminal="-"), bench.back,
-                     colour="BK", joints=("crimp", "lug"))  # fmt: skip
+                     colour="BK", joints=(tail, "lug"))  # fmt: skip
         return
     earth = End(device=f"G{number}", terminal="1")
-    harness.wire("return", minus, earth, bench.back, colour="BK", joints=("crimp", "lug"))
+    harness.wire("return", minus, earth, bench.back, colour="BK", joints=(tail, "lug"))
     harness.add(
         earth_point(earth, CHASSIS_OHM[circuit.back.path], bench.run[-1].zone, circuit.run_m)
     )

@@ -123,6 +123,7 @@ class SizingRequest:
     nominal_v: float = 12.0
     crimps: int = 4
     lugs: int = 2
+    connectors: int = 0
     switch_ohm: float = 0.0
     minimum_mm2: float = 0.75
     upstream: Upstream | None = None
@@ -144,8 +145,9 @@ class SizingRequest:
 
     @property
     def joints_ohm(self) -> float:
-        """Crimps and lugs of the path together. [Ω]"""
-        return self.crimps * CRIMP_OHM + self.lugs * LUG_OHM
+        """Crimps, lugs and sealed connector pairs of the path together. [Ω]"""
+        plain_ohm = self.crimps * CRIMP_OHM + self.lugs * LUG_OHM
+        return plain_ohm + self.connectors * CONNECTOR_PAIR_OHM
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,17 +10,22 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.grouping import suggestions
 from ready_trail.core.job import Accessory
 from ready_trail.core.job.edits import (
     AccessoryDraft,
+    AddAccessories,
     AddAccessory,
     ChangeAccessory,
+    PutOnCircuit,
     RemoveAccessory,
 )
 from ready_trail.core.loads import MODEL_INRUSH
+from ready_trail.formats.accessory_csv import read_accessories, write_accessories
+from ready_trail.formats.errors import FileRefusedError
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
-from ready_trail.web.context import Conn, Form, Tables, go, page
+from ready_trail.web.context import Conn, Form, Tables, Upload, go, page
 from ready_trail.web.fields import FieldsRefusedError, build, nested, without_blanks
 from ready_trail.web.pages.shell import shell_of
 
@@ -40,6 +45,30 @@ def show_accessories(
     elif add:
         shown = {"id": "new", "name": "", "use": {"key": "run"}}
     return _page(request, conn, tables, job_id, shown=shown)
+
+
+@router.post("/import")
+def import_accessories(
+    request: Request, conn: Conn, tables: Tables, job_id: int, form: Form, data: Upload
+) -> Response:
+    """Take in a CSV list; one revision for all of it, or nothing."""
+    try:
+        if not data:
+            raise FileRefusedError("", "choose a CSV list first")
+        edit = AddAccessories(accessories=read_accessories(data))
+        commit(conn, job_id, seen_revision(form), edit)
+    except FileRefusedError as refused:
+        errors = {"list": f"The list was not taken: {refused}"}
+        return _page(request, conn, tables, job_id, errors=errors, status=422)
+    return go(f"/jobs/{job_id}/accessories")
+
+
+@router.get("/list.csv")
+def accessories_csv(conn: Conn, job_id: int) -> Response:
+    """The accessories as a CSV list."""
+    text = write_accessories(jobs.get_job(conn, job_id).job)
+    headers = {"Content-Disposition": 'attachment; filename="accessories.csv"'}
+    return Response(text, media_type="text/csv", headers=headers)
 
 
 @router.get("/{accessory_id}")
@@ -64,6 +93,7 @@ def save_accessory(
     try:
         seen = seen_revision(form)
         document = without_blanks(typed, *OPTIONAL)
+        document["inputs"] = [w for w in typed.get("inputs", []) if w.get("name")]
         if typed.get("id", "new") != "new":
             edit = ChangeAccessory(accessory=build(Accessory, document))
             commit(conn, job_id, seen, edit)
@@ -72,6 +102,14 @@ def save_accessory(
     except FieldsRefusedError as refused:
         return _page(request, conn, tables, job_id, shown=typed, errors=refused.errors, status=422)
     return go(f"/jobs/{job_id}/circuits/{after.circuits[-1].id}/run")
+
+
+@router.post("/{accessory_id}/circuit")
+def regroup(conn: Conn, job_id: int, accessory_id: str, form: Form) -> Response:
+    """Put an accessory on another circuit, or on one of its own."""
+    edit = PutOnCircuit(accessory_id=accessory_id, circuit_id=form.get("circuit_id", ""))
+    commit(conn, job_id, seen_revision(form), edit)
+    return go(f"/jobs/{job_id}/accessories")
 
 
 @router.post("/{accessory_id}/remove")
@@ -119,4 +157,5 @@ def _page(
         request, "pages/accessories.html", status=status, shell=shell, circuits=circuits,
         presets=tables.presets.values(), shown=shown, errors=form_errors,
         inrush=MODEL_INRUSH,
+        suggestions=suggestions(shell.design),
     )  # fmt: skip

@@ -4,22 +4,38 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from typing import Any
 
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ready_trail.core.job.edits import AddProbe, NoteEarthTest, ReadProbe
+from ready_trail.core.job.edits import AddProbe, NoteEarthTest, NoteItem, ReadProbe
 from ready_trail.core.job.survey import PROBE_STATES
-from ready_trail.core.survey import classify
+from ready_trail.core.survey import classify, room
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, nested
+from ready_trail.web.fields import FieldsRefusedError, build, nested, without_blanks
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/survey", include_in_schema=False)
 
 NEXT_LEVEL = {None: "lit", "lit": "dark", "dark": "dim", "dim": None}
+KIND_WORDS = {
+    "factory_channel": "factory channel",
+    "tapped_circuit": "circuit to tap",
+    "spare_fuse": "spare fuse position",
+    "converter": "converter output",
+    "fuse_panel": "fuse panel",
+    "earth_point": "earth point",
+    "panel": "panel with a hole",
+    "mount": "mounting place",
+    "switch_place": "switch place",
+    "hazard": "hazard: hot, moving, sharp",
+}
+ITEM_OPTIONAL = (
+    "fuse_a", "limit_a", "carries_a", "drop_mv_at_10_a", "diameter_mm", "temperature_c",
+)  # fmt: skip
 SHEET_STATES = (*PROBE_STATES, "unplugged")
 
 
@@ -34,7 +50,7 @@ def _survey(
     conn: sqlite3.Connection,
     job_id: int,
     *,
-    typed: Mapping[str, str] | None = None,
+    typed: Mapping[str, Any] | None = None,
     errors: Mapping[str, str] | None = None,
     status: int = 200,
 ) -> Response:
@@ -56,8 +72,25 @@ def _survey(
             cells.append((state, value, edit))
         known = any(k.probe_id == probe.id for k in job.survey.known)
         rows.append((probe, verdict, cells, known))
-    return page(request, "pages/survey.html", status=status, shell=shell, rows=rows,
-                states=SHEET_STATES, typed=typed or {}, errors=dict(errors or {}))  # fmt: skip
+    return page(
+        request, "pages/survey.html", status=status, shell=shell, rows=rows, kinds=KIND_WORDS,
+        items=[(item, room(item)) for item in job.survey.items], states=SHEET_STATES,
+        typed=typed or {}, errors=dict(errors or {}),
+    )  # fmt: skip
+
+
+@router.post("/items")
+def note_item(request: Request, conn: Conn, job_id: int, form: Form) -> Response:
+    """Note something found on the vehicle."""
+    fields = {k: v for k, v in form.items() if k != "revision"}
+    typed = nested(fields)
+    try:
+        item = without_blanks(typed, *ITEM_OPTIONAL)
+        commit(conn, job_id, seen_revision(form), build(NoteItem, {"item": item}))
+    except FieldsRefusedError as refused:
+        errors = {f"item_{k.removeprefix('item.')}": v for k, v in refused.errors.items()}
+        return _survey(request, conn, job_id, typed={"item": typed}, errors=errors, status=422)
+    return go(f"/jobs/{job_id}/survey#found")
 
 
 @router.post("/probes")

@@ -9,8 +9,10 @@ from pydantic import Field, TypeAdapter
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.edits.accessory import (
     AccessoryDraft,
+    AddAccessories,
     AddAccessory,
     ChangeAccessory,
+    PutOnCircuit,
     RemoveAccessory,
     SplitAccessory,
 )
@@ -41,7 +43,9 @@ from ready_trail.core.job.edits.layout import (
 from ready_trail.core.job.edits.survey import (
     AddProbe,
     NoteEarthTest,
+    NoteItem,
     ReadProbe,
+    RemoveItem,
     RemoveProbe,
     UseProbe,
 )
@@ -61,6 +65,8 @@ AnyEdit = Annotated[
     | SetBlock
     | RemoveBlock
     | AddAccessory
+    | AddAccessories
+    | PutOnCircuit
     | ChangeAccessory
     | RemoveAccessory
     | SplitAccessory
@@ -88,7 +94,9 @@ AnyEdit = Annotated[
     | ReadProbe
     | NoteEarthTest
     | RemoveProbe
-    | UseProbe,
+    | UseProbe
+    | NoteItem
+    | RemoveItem,
     Field(discriminator="kind"),
 ]
 EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
@@ -103,7 +111,9 @@ __all__ = [
     "EDIT_ADAPTER",
     "AcceptFinding",
     "AccessoryDraft",
+    "AddAccessories",
     "AddAccessory",
+    "PutOnCircuit",
     "AddPoint",
     "AddProbe",
     "ChangeLeg",
@@ -116,6 +126,8 @@ __all__ = [
     "RemoveProbe",
     "SetLayout",
     "NoteEarthTest",
+    "NoteItem",
+    "RemoveItem",
     "UseProbe",
     "AnyEdit",
     "ChangeAccessory",

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Accessory, Circuit, Job, Return, Segment
@@ -57,6 +57,62 @@ class AddAccessory(Edit):
     def title(self, job: Job) -> str:
         """Say what was added."""
         return f"Add {self.accessory.name}"
+
+
+class AddAccessories(Edit):
+    """Add several accessories at once, each with a circuit of its own."""
+
+    kind: Literal["add_accessories"] = "add_accessories"
+    accessories: Annotated[tuple[AccessoryDraft, ...], Field(min_length=1, max_length=200)]
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with all of them."""
+        for accessory in self.accessories:
+            job = AddAccessory(accessory=accessory).apply(job)
+        return job
+
+    def title(self, job: Job) -> str:
+        """Say how many."""
+        return f"Add {len(self.accessories)} accessories from a list"
+
+
+class PutOnCircuit(Edit):
+    """Move an accessory onto another circuit, or onto one of its own (``new``)."""
+
+    kind: Literal["put_on_circuit"] = "put_on_circuit"
+    accessory_id: str
+    circuit_id: str
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the accessory moved; a circuit left empty goes."""
+        accessory = _find(job, self.accessory_id)
+        was = job.circuit_of(accessory.id)
+        if was is None:
+            raise EditRefusedError("accessory_id", "this accessory is on no circuit")
+        circuits = []
+        for circuit in job.circuits:
+            ids = tuple(i for i in circuit.accessory_ids if i != accessory.id)
+            if circuit.id == self.circuit_id:
+                ids = (*ids, accessory.id)
+            if ids:
+                circuits.append(rebuilt(circuit, accessory_ids=ids))
+        if self.circuit_id == "new":
+            number = next_number(job)
+            circuits.append(
+                rebuilt(was, id=f"c{number}", number=number, name=accessory.name,
+                        accessory_ids=(accessory.id,), accepted=())
+            )  # fmt: skip
+        elif self.circuit_id not in {c.id for c in job.circuits}:
+            raise EditRefusedError("circuit_id", "this circuit is no longer in the job")
+        return rebuilt(job, circuits=tuple(circuits))
+
+    def title(self, job: Job) -> str:
+        """Say what goes where."""
+        name = _find(job, self.accessory_id).name
+        if self.circuit_id == "new":
+            return f"Give {name} a circuit of its own"
+        to = next((c.name for c in job.circuits if c.id == self.circuit_id), "another circuit")
+        return f"Put {name} on {to}"
 
 
 class ChangeAccessory(Edit):

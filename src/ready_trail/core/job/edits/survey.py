@@ -17,6 +17,7 @@ from ready_trail.core.job.survey import (
     ProbeReading,
     ProbeState,
     ShortText,
+    SurveyItem,
     Volts,
 )
 from ready_trail.core.survey import classify
@@ -153,6 +154,46 @@ class UseProbe(Edit):
     def title(self, job: Job) -> str:
         """Say what it becomes."""
         return f"Use {_probe(job, self.probe_id).name} in this job"
+
+
+class NoteItem(Edit):
+    """Note something found on the vehicle, or change what was noted."""
+
+    kind: Literal["note_item"] = "note_item"
+    item: SurveyItem
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the item; the id ``new`` asks for a place of its own."""
+        items = job.survey.items
+        if self.item.id != "new":
+            if self.item.id not in {i.id for i in items}:
+                raise EditRefusedError("item", "this is no longer in the survey")
+            changed = tuple(self.item if i.id == self.item.id else i for i in items)
+            return rebuilt(job, survey=rebuilt(job.survey, items=changed))
+        used = [int(i.id[1:]) for i in items if i.id[1:].isdigit()]
+        item = rebuilt(self.item, id=f"s{max(used, default=0) + 1}")
+        return rebuilt(job, survey=rebuilt(job.survey, items=(*items, item)))
+
+    def title(self, job: Job) -> str:
+        """Say its name."""
+        return f"Survey: {self.item.name}"
+
+
+class RemoveItem(Edit):
+    """Take something off the survey."""
+
+    kind: Literal["remove_item"] = "remove_item"
+    item_id: Ident
+
+    def apply(self, job: Job) -> Job:
+        """Return the job without it."""
+        items = tuple(i for i in job.survey.items if i.id != self.item_id)
+        return rebuilt(job, survey=rebuilt(job.survey, items=items))
+
+    def title(self, job: Job) -> str:
+        """Say which one."""
+        names = [i.name for i in job.survey.items if i.id == self.item_id]
+        return f"Survey: remove {names[0] if names else 'an entry'}"
 
 
 def _probe(job: Job, probe_id: str) -> Probe:
