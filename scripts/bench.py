@@ -16,7 +16,7 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 from ready_trail.core.catalogue import load_catalogue
-from ready_trail.core.design import design, design_circuit, job_network
+from ready_trail.core.design import design, design_circuit, job_network, redesign
 from ready_trail.core.job import Job
 from ready_trail.core.job.edits import AccessoryDraft, AddAccessory, apply
 from ready_trail.core.solver import solve
@@ -73,6 +73,49 @@ def core() -> None:
         growth = "" if before is None else f"   x {spent / before:.2f} for 4 x the circuits"
         print(f"{f'design of {count} circuits':<46} {spent:>9.3f} ms{growth}")
         before = spent
+
+
+def layout() -> None:
+    """Routing alone, and a drag's worth of redesign, as the network and the job grow."""
+    from ready_trail.core.job.edits import MovePoint, PlaceCircuit, SetLayout
+    from ready_trail.core.job.layout import Layout, LoomLeg, LoomPoint, Placement
+    from ready_trail.core.layout.routing import route_job
+
+    marmot = demo_jobs(CATALOGUE)[0]
+    before = design(marmot, CATALOGUE)
+    spot = marmot.layout.point("rfc") if marmot.layout else None
+    if spot is not None:
+        edit = MovePoint(point_id="rfc", x_m=spot.x_m + 0.1, y_m=spot.y_m, z_m=spot.z_m)
+        moved = apply(marmot, edit)
+        line("drag of a point: redesign of the demo job",
+             median_ms(lambda: redesign(moved, CATALOGUE, before), 20), "ms", 100)  # fmt: skip
+    rows, columns = 10, 11
+    points = tuple(
+        LoomPoint(id=f"p{r * columns + c}", name=f"P{r}-{c}", x_m=c * 0.5, y_m=(r - 5) * 0.15,
+                  z_m=0.5, is_earth=(r + c) % 5 == 0)
+        for r in range(rows) for c in range(columns)
+    )  # fmt: skip
+    joins = [
+        (r * columns + c, r * columns + c + 1) for r in range(rows) for c in range(columns - 1)
+    ]
+    joins += [((r * columns) + c, (r + 1) * columns + c) for r in range(rows - 1)
+              for c in range(columns)]  # fmt: skip
+    legs = tuple(LoomLeg(id=f"l{n}", a=f"p{a}", b=f"p{b}", zone="cabin")
+                 for n, (a, b) in enumerate(joins))  # fmt: skip
+    grid = Layout(length_m=5.5, width_m=1.9, height_m=1.8, points=points, legs=legs, battery="p0")
+    before_ms = None
+    for count in (10, 60, 200):
+        job = apply(Job(name="Grown"), SetLayout(layout=grid))
+        for number in range(1, count + 1):
+            job = apply(job, AddAccessory(accessory=AccessoryDraft(name=f"L{number}", watts=60)))
+            place = Placement(load=f"p{1 + (number * 37) % (len(points) - 1)}")
+            job = apply(job, PlaceCircuit(circuit_id=f"c{number}", place=place))
+        spent = median_ms(lambda job=job: route_job(job, CATALOGUE), 5)  # type: ignore[misc]
+        growth = "" if before_ms is None else f"   x {spent / before_ms:.2f}"
+        goal = "   goal 150 ms" if count == 60 else ""
+        what = f"routing {count} circuits over {len(legs)} legs"
+        print(f"{what:<46} {spent:>9.3f} ms{goal}{growth}")
+        before_ms = spent
 
 
 def server() -> None:
@@ -146,4 +189,5 @@ def first_page(url: str) -> None:
 
 if __name__ == "__main__":
     core()
+    layout()
     server()

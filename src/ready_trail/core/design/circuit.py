@@ -14,7 +14,7 @@ from ready_trail.core.design.request import (
     sizing_request,
 )
 from ready_trail.core.errors import NotConvergedError, TableError
-from ready_trail.core.job import Circuit, Job
+from ready_trail.core.job import Accessory, Circuit, Job
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.network import Network
 from ready_trail.core.outcome import CircuitDesign, FeederDesign
@@ -25,9 +25,9 @@ from ready_trail.core.profile import (
     working_state,
 )
 from ready_trail.core.review import review
-from ready_trail.core.schemes import BY_KEY, Bench, propose
+from ready_trail.core.schemes import BY_KEY, Bench, Scheme, propose
 from ready_trail.core.schemes.vehicle_side import battery
-from ready_trail.core.sizing import Sizing, size
+from ready_trail.core.sizing import Sizing, SizingRequest, size
 from ready_trail.core.solver import solve
 from ready_trail.core.wiring import Wiring, network_of
 
@@ -51,16 +51,9 @@ def design_circuit(
     """
     accessories = tuple(job.accessory(i) for i in circuit.accessory_ids)
     currents = load_currents_a(job, accessories)
-    proposed, reason = propose(job, circuit, accessories, sum(currents))
-    scheme = proposed
-    if circuit.held.scheme is not None:
-        if circuit.held.scheme not in BY_KEY:
-            raise TableError(f"no scheme {circuit.held.scheme!r}")
-        scheme = BY_KEY[circuit.held.scheme]
-        reason = f"Held by hand. {scheme.when.capitalize()}."
+    scheme, reason = _scheme(job, circuit, accessories, sum(currents))
     own_feeder = feeder if circuit.source == "block" else None
-    upstream = own_feeder.upstream if own_feeder else None
-    request = sizing_request(job, circuit, accessories, scheme, catalogue, upstream)
+    request = _request(job, circuit, accessories, scheme, catalogue, own_feeder)
     sizing = size(request, catalogue, whole_ladder=True)
     design = CircuitDesign(
         job=job,
@@ -78,6 +71,41 @@ def design_circuit(
     if sizing.chosen is not None and sizing.fuse is not None and _can_be_wired(design):
         design = _wired(design, catalogue, emf_v)
     return replace(design, findings=review(design, catalogue))
+
+
+def size_circuit(
+    job: Job, circuit: Circuit, catalogue: Catalogue, feeder: FeederDesign | None
+) -> Sizing:
+    """Return one circuit's sizes alone, without wiring, solving or review."""
+    accessories = tuple(job.accessory(i) for i in circuit.accessory_ids)
+    total_a = sum(load_currents_a(job, accessories))
+    scheme, _ = _scheme(job, circuit, accessories, total_a)
+    own_feeder = feeder if circuit.source == "block" else None
+    return size(_request(job, circuit, accessories, scheme, catalogue, own_feeder), catalogue)
+
+
+def _scheme(
+    job: Job, circuit: Circuit, accessories: tuple[Accessory, ...], current_a: float
+) -> tuple[Scheme, str]:
+    """The held scheme, or the one that fits, with its reason."""
+    if circuit.held.scheme is None:
+        return propose(job, circuit, accessories, current_a)
+    if circuit.held.scheme not in BY_KEY:
+        raise TableError(f"no scheme {circuit.held.scheme!r}")
+    scheme = BY_KEY[circuit.held.scheme]
+    return scheme, f"Held by hand. {scheme.when.capitalize()}."
+
+
+def _request(
+    job: Job,
+    circuit: Circuit,
+    accessories: tuple[Accessory, ...],
+    scheme: Scheme,
+    catalogue: Catalogue,
+    feeder: FeederDesign | None,
+) -> SizingRequest:
+    upstream = feeder.upstream if feeder else None
+    return sizing_request(job, circuit, accessories, scheme, catalogue, upstream)
 
 
 def power_colour(number: int) -> str:

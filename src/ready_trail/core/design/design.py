@@ -6,13 +6,14 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design.circuit import design_circuit
+from ready_trail.core.design.circuit import design_circuit, size_circuit
 from ready_trail.core.design.feeder import design_feeder
 from ready_trail.core.job import Circuit, Job
 from ready_trail.core.layout.routing import Routed, route_job
 from ready_trail.core.network import Network
 from ready_trail.core.outcome import CircuitDesign, Design, FeederDesign
 from ready_trail.core.schemes.vehicle_side import battery
+from ready_trail.core.sizing import Sizing
 from ready_trail.core.wiring import Wiring, network_of
 
 LIGHTLY_LOADED_RATIO = 0.30
@@ -82,17 +83,23 @@ def _settled(job: Job, catalogue: Catalogue, feeder: FeederDesign | None, make: 
     """
     light: frozenset[str] = frozenset()
     barred: frozenset[str] = frozenset()
-    for _ in range(_ROUTING_ROUNDS):
-        routed = route_job(job, catalogue, lightly_loaded=light)
-        circuits = tuple(make(routed.job, c) for c in routed.job.circuits)
-        found = frozenset(c.circuit.id for c in circuits if _is_light(c)) - barred
-        if not routed.routes or found == light:
-            return _made(job, routed, feeder, circuits, light)
+    routed = route_job(job, catalogue)
+    for _ in range(_ROUTING_ROUNDS if routed.routes else 0):
+        found = frozenset(
+            c.id
+            for c in routed.job.circuits
+            if c.id not in barred and _is_light(size_circuit(routed.job, c, catalogue, feeder))
+        )
+        if found == light:
+            break
         barred |= light - found
         light = found - barred
-    routed = route_job(job, catalogue)  # not settled: let every wire count
+        routed = route_job(job, catalogue, lightly_loaded=light)
+    else:
+        light = frozenset()  # not settled: let every wire count
+        routed = route_job(job, catalogue)
     circuits = tuple(make(routed.job, c) for c in routed.job.circuits)
-    return _made(job, routed, feeder, circuits, frozenset())
+    return _made(job, routed, feeder, circuits, light)
 
 
 def _made(
@@ -113,8 +120,8 @@ def _made(
     )
 
 
-def _is_light(circuit: CircuitDesign) -> bool:
-    chosen = circuit.sizing.chosen
+def _is_light(sizing: Sizing) -> bool:
+    chosen = sizing.chosen
     if chosen is None:
         return False
-    return circuit.current_a <= LIGHTLY_LOADED_RATIO * chosen.single_ampacity_a
+    return sizing.request.current_a <= LIGHTLY_LOADED_RATIO * chosen.single_ampacity_a
