@@ -28,7 +28,7 @@ DEMO_SIZES = {
     "Bumper winch": ("winch", 300, "strip_m8", "winch_contactor", "2"),
     "Instrument cooler": ("direct", 7.5, "blade", None, "12"),
     "VHF radio": ("direct", 15, "blade", None, "10"),
-    "Rear locker": ("relay_positive", 3, "blade", "mini_no", "18"),
+    "Rear locker": ("interlock", 3, "blade", "mini_no", "18"),
 }
 
 

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ready_trail.core.design import design
+from ready_trail.core.design import design, redesign
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Job, Vehicle
 from ready_trail.core.job.edits import (
@@ -211,6 +211,7 @@ def test_forbidding_a_leg_sends_the_wire_another_way_or_says_why_not() -> None:
         job = apply(job, ChangeLeg(leg_id=other.id, rule="forbidden", zone=other.zone))
     made = design(job, CATALOGUE)
     assert "no allowed way" in made.routes["c1"].problem
+    assert "no_way" in {f.code for f in made.circuit("c1").findings if f.severity == "stop"}
     assert made.circuit("c1").circuit.run == job.circuits[0].run
 
 
@@ -257,6 +258,12 @@ def test_sleeves_clips_fill_and_earths() -> None:
     small = ChangeLeg(leg_id=loom.leg.id, zone="cabin", hole=Hole(panel="firewall", diameter_mm=6))
     tight = {x.leg.id: x for x in looms(design(apply(job, small), CATALOGUE), CATALOGUE)}
     assert tight[loom.leg.id].hole_is_too_full
+    full = design(apply(job, small), CATALOGUE)
+    finding = next(f for f in full.circuit("c1").findings if f.code == "hole_full")
+    assert not full.circuit("c1").is_ready
+    mended = design(apply(full.job, finding.actions[0].edit), CATALOGUE)
+    assert mended.circuit("c1").is_ready
+    assert redesign(full.job, CATALOGUE, mended) == full
     assert {e.name for e in earth_loads(made)} == {"Roof earth point", "Load bed earth point"}
     hot = choose_sleeve(7.0, 110.0)
     assert hot is not None

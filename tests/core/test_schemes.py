@@ -145,3 +145,42 @@ def test_a_24_volt_job_takes_24_volt_coils() -> None:
     assert made.sizing.relay is not None
     assert made.sizing.relay.coil_ohm == 4 * CATALOGUE.relays["mini_no"].coil_ohm
     assert on_states(made) == keys("run", "cranking")
+
+
+def interlocked(**use: object) -> CircuitDesign:
+    """A solenoid that works only while the compressor of c1 is on."""
+    from ready_trail.core.design import design
+    from ready_trail.core.job.edits import AccessoryDraft, AddAccessory, apply
+
+    job = job_with(model="motor", watts=360, at_v=13, name="Compressor")
+    own = Use(switch="S2", while_on="c1", guarded=True, **use)  # type: ignore[arg-type]
+    draft = AccessoryDraft(name="Locker", model="resistive", watts=18, at_v=12, use=own)
+    return design(apply(job, AddAccessory(accessory=draft)), CATALOGUE).circuit("c2")
+
+
+def test_interlock_works_only_with_its_enabler() -> None:
+    made = interlocked(key="always")
+    assert made.scheme_key == "interlock"
+    assert made.is_ready
+    table = truth_table(made)
+    assert table is not None
+    assert table.enabler == "Compressor"
+    assert not table.on_without_enabler
+    assert on_states(made) == keys("run", "cranking")
+    assert on_states(made, switch_on=False) == set()
+    assert made.wiring is not None
+    control = [w for w in made.wiring.wires if w.role == "control"]
+    assert str(control[0].start) == "L1 +"
+    assert made.profile is not None
+    want = made.sizing.chosen.conductor_drop_v if made.sizing.chosen else 0
+    assert made.profile.conductor_drop_v == pytest.approx(want, rel=1e-6)
+
+
+def test_interlock_refuses_what_it_cannot_wait_for() -> None:
+    from support import codes
+
+    for wrong in ("c2", "c9"):
+        made = only_circuit(job_with(use=Use(key="run", switch="S1", while_on=wrong)))
+        assert made.scheme_key == "interlock"
+        assert "scheme" in codes(made, "stop")
+        assert made.wiring is None

@@ -306,6 +306,12 @@ def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> Non
     assert "20" in refused
     assert "outside the vehicle" in post("move", 4, point_id="rfc", x_m="7", y_m="0", z_m="1")
     assert client.post("/jobs/1/layout/fly", data={"revision": "4"}).status_code == 422
+    via = post("via", 4, circuit_id="c1", via="kick", point="kick")
+    assert "Roof light bar: no longer" in via
+    assert "Place this circuit first" in post("via", 5, circuit_id="c2", via="kick")
+    apart = post("apart", 5, circuit_id="c1", other_id="c3")
+    assert "Roof light bar never with Rear work lights" in apart
+    assert "two different circuits" in post("apart", 6, circuit_id="c1", other_id="c1")
     svg = client.get("/jobs/1/layout.svg")
     assert svg.headers["content-type"].startswith("image/svg+xml")
 
@@ -352,4 +358,16 @@ def test_survey_items_over_http(client: TestClient, database: Path) -> None:
     bad = client.post("/jobs/1/survey/items", data={**form, "revision": "2", "fuse_a": "big"})
     assert bad.status_code == 422
     assert 'value="big"' in bad.text
+    assert head(database).revision == 2
+
+
+def test_a_dual_output_light_becomes_two_circuits(client: TestClient, database: Path) -> None:
+    form = {"revision": "1", "name": "Pod", "watts": "40", "second.name": "amber",
+            "second.first_name": "white", "second.watts": "18"}  # fmt: skip
+    client.post("/jobs/1/accessories", data=form)
+    added = head(database).job.accessories[-2:]
+    assert [(a.name, a.watts) for a in added] == [("Pod, white", 40), ("Pod, amber", 18)]
+    assert len({head(database).job.circuit_of(a.id) for a in added}) == 2
+    wrong = client.post("/jobs/1/accessories", data={**form, "revision": "2", "second.watts": "x"})
+    assert wrong.status_code == 422
     assert head(database).revision == 2

@@ -30,12 +30,24 @@ REST_OF_BLOCK = "rest_of_block"
 def working_state(
     job: Job, circuit: Circuit, use: Use, *, emf_v: float | None = None
 ) -> VehicleState:
-    """Return the state in which the circuit is on: key, lights and its switch."""
+    """Return the state in which the circuit is on: key, lights, its switch and its enabler's."""
     key: KeyState = "off" if use.key == "always" else use.key
     lights: LightState = "off" if use.lights == "any" else use.lights
+    on = {circuit.id}
+    enabler = enabling_circuit(job, use)
+    if enabler is not None:
+        on.add(enabler.id)
+        other = job.accessory(enabler.accessory_ids[0]).use
+        key = other.key if key == "off" and other.key != "always" else key
+        lights = other.lights if lights == "off" and other.lights != "any" else lights
     if emf_v is None:
         emf_v = (RUNNING_V if use.engine_only else REST_V) * job.vehicle.nominal_v / 12
-    return VehicleState(key=key, lights=lights, on=frozenset({circuit.id}), emf_v=emf_v)
+    return VehicleState(key=key, lights=lights, on=frozenset(on), emf_v=emf_v)
+
+
+def enabling_circuit(job: Job, use: Use) -> Circuit | None:
+    """Return the circuit that an interlocked accessory waits for."""
+    return next((c for c in job.circuits if use.while_on and c.id == use.while_on), None)
 
 
 def at_design_current(network: Network, number: int, currents_a: Iterable[float]) -> Network:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ready_trail.core.network import LoadElement, Network, SwitchContact
 from ready_trail.core.outcome import CircuitDesign
+from ready_trail.core.profile import enabling_circuit
 from ready_trail.core.solver import solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, KeyState, LightState, VehicleState
 
@@ -26,11 +27,17 @@ class TruthCell:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TruthTable:
-    """All states of one circuit. ``has_switch`` tells whether both positions were solved."""
+    """All states of one circuit. ``has_switch`` tells whether both positions were solved.
+
+    Of an interlocked circuit the cells hold with its ``enabler`` switched on;
+    ``on_without_enabler`` tells whether it could come on in any state without that.
+    """
 
     cells: tuple[TruthCell, ...]
     has_switch: bool
     solves: int
+    enabler: str = ""
+    on_without_enabler: bool = False
 
     def cell(self, key: KeyState, lights: LightState, *, switch_on: bool) -> TruthCell:
         """Return one state."""
@@ -56,11 +63,13 @@ def truth_table(design: CircuitDesign) -> TruthTable | None:
     network = design.network
     if network is None:
         return None
-    has_switch = bool(network.switches)
+    has_switch = design.circuit.id in network.switches
+    enabler = enabling_circuit(design.job, design.accessories[0].use)
+    enabled = frozenset({enabler.id}) if enabler else frozenset()
     solved: dict[tuple[object, ...], tuple[bool, bool, float]] = {}
     cells = []
     for switch_on in (False, True) if has_switch else (True,):
-        on = frozenset({design.circuit.id}) if switch_on else frozenset()
+        on = enabled | ({design.circuit.id} if switch_on else frozenset())
         for key in KEY_STATES:
             for lights in LIGHT_STATES:
                 state = VehicleState(key=key, lights=lights, on=on)
@@ -72,7 +81,15 @@ def truth_table(design: CircuitDesign) -> TruthTable | None:
                     TruthCell(key=key, lights=lights, switch_on=switch_on, is_on=is_on,
                               chatters=chatters, load_v=load_v)
                 )  # fmt: skip
-    return TruthTable(cells=tuple(cells), has_switch=has_switch, solves=len(solved))
+    alone = frozenset({design.circuit.id})
+    return TruthTable(
+        cells=tuple(cells),
+        has_switch=has_switch,
+        solves=len(solved),
+        enabler=enabler.name if enabler else "",
+        on_without_enabler=enabler is not None
+        and any(_is_on(design, network, VehicleState(key=key, on=alone))[0] for key in KEY_STATES),
+    )
 
 
 def _fingerprint(network: Network, state: VehicleState) -> tuple[object, ...]:

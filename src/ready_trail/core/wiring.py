@@ -153,15 +153,13 @@ class Wiring:
 
 
 def network_of(nominal_v: float, wirings: Iterable[Wiring]) -> Network:
-    """Return the netlist of one or more circuits; a device they share counts once."""
-    devices: dict[str, Device] = {}
-    elements: list[Element] = []
+    """Return the netlist of one or more circuits; what they share counts once."""
+    elements: dict[str, Element] = {}
     for wiring in wirings:
         for device in wiring.devices:
-            if device.ref not in devices:
-                devices[device.ref] = device
-                elements.extend(device.elements)
-        labels = {e.name for e in elements}
+            for element in device.elements:
+                elements.setdefault(element.name, element)
         for wire in wiring.wires:
-            elements.extend(r for r in wire.resistors() if r.name not in labels)
-    return Network(nominal_v=nominal_v, elements=tuple(elements))
+            for resistor in wire.resistors():
+                elements.setdefault(resistor.name, resistor)
+    return Network(nominal_v=nominal_v, elements=tuple(elements.values()))

@@ -119,7 +119,9 @@ def _lines(device: Device) -> tuple[str, ...]:
         "fuse": (device.ref, device.label),
         "switch": (device.ref,),
         "relay": (device.ref,),
-        "feed": (device.label.replace(" feed", ""), "feed"),
+        "feed": ("Output", f"of {device.ref}")
+        if device.ref.startswith("L")
+        else (device.label.replace(" feed", ""), "feed"),
         "headlamps": ("Headlamps",),
         "battery": ("Battery",),
         "earth": (device.ref,),

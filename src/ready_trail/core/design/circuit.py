@@ -20,6 +20,7 @@ from ready_trail.core.network import Network
 from ready_trail.core.outcome import CircuitDesign, FeederDesign
 from ready_trail.core.profile import (
     at_design_current,
+    enabling_circuit,
     read_profile,
     with_rest_of_block,
     working_state,
@@ -69,7 +70,12 @@ def design_circuit(
         feeder=own_feeder,
     )
     if sizing.chosen is not None and sizing.fuse is not None and _can_be_wired(design):
-        design = _wired(design, catalogue, emf_v)
+        enabler = None
+        if scheme.key == "interlock":
+            waits_for = enabling_circuit(job, accessories[0].use)
+            if waits_for is not None:
+                enabler = design_circuit(job, waits_for, catalogue, feeder)
+        design = _wired(design, catalogue, emf_v, enabler)
     return replace(design, findings=review(design, catalogue))
 
 
@@ -120,26 +126,40 @@ def control_colour(number: int) -> str:
     return "GY/VT" if tracer == _CONTROL_BASE else f"{_CONTROL_BASE}/{tracer}"
 
 
-def circuit_network(design: CircuitDesign, wiring: Wiring) -> Network:
-    """Return the netlist of the circuit alone, its block's other circuits as one load."""
-    network = network_of(float(design.job.vehicle.nominal_v), [wiring])
+def circuit_network(
+    design: CircuitDesign, wiring: Wiring, enabler: CircuitDesign | None
+) -> Network:
+    """Return the netlist of the circuit with what enables it, and its block's other circuits
+    as one load.
+    """
+    wirings = [wiring]
+    if enabler is not None and enabler.wiring is not None:
+        wirings.append(enabler.wiring)
+    network = network_of(float(design.job.vehicle.nominal_v), wirings)
     if design.feeder is not None:
         rest_a = design.feeder.sizing.request.current_a - design.current_a
+        if enabler is not None and enabler.feeder is not None:
+            rest_a -= enabler.current_a
         network = with_rest_of_block(network, "b1_bus", rest_a)
     return network
 
 
 def _can_be_wired(design: CircuitDesign) -> bool:
     """Whether the scheme finds what it connects to; a held one may ask for what is not there."""
-    if design.scheme_key.startswith("high_beam"):
+    if design.scheme_key == "interlock" or design.scheme_key.startswith("high_beam"):
         return not design.scheme_refusal
     return not (design.scheme_key == "winch" and design.scheme_refusal)
 
 
-def _wired(design: CircuitDesign, catalogue: Catalogue, emf_v: float | None) -> CircuitDesign:
+def _wired(
+    design: CircuitDesign,
+    catalogue: Catalogue,
+    emf_v: float | None,
+    enabler: CircuitDesign | None,
+) -> CircuitDesign:
     circuit, job = design.circuit, design.job
     wiring = BY_KEY[design.scheme_key].wiring(_bench(design, catalogue))
-    network = circuit_network(design, wiring)
+    network = circuit_network(design, wiring, enabler)
     state = working_state(job, circuit, design.accessories[0].use, emf_v=emf_v)
     fixed = emf_v is None
     solved = (

@@ -12,6 +12,7 @@ from ready_trail.core.job import Circuit, Job
 from ready_trail.core.layout.routing import Routed, route_job
 from ready_trail.core.network import Network
 from ready_trail.core.outcome import CircuitDesign, Design, FeederDesign
+from ready_trail.core.review.routing import review_routing, without_routing
 from ready_trail.core.schemes.vehicle_side import battery
 from ready_trail.core.sizing import Sizing
 from ready_trail.core.wiring import Wiring, network_of
@@ -53,8 +54,10 @@ def redesign(job: Job, catalogue: Catalogue, before: Design) -> Design:
     def make(routed: Job, circuit: Circuit) -> CircuitDesign:
         old = kept.get(circuit.id)
         accessories = tuple(routed.accessory(i) for i in circuit.accessory_ids)
-        if old is not None and (old.circuit, old.accessories) == (circuit, accessories):
-            return replace(old, job=routed)
+        waits = bool(accessories[0].use.while_on)  # then it depends on another circuit too
+        same = old is not None and (old.circuit, old.accessories) == (circuit, accessories)
+        if old is not None and same and not waits:
+            return replace(without_routing(old), job=routed)
         made = design_circuit(routed, circuit, catalogue, before.feeder)
         kept[circuit.id] = made
         return made
@@ -99,7 +102,7 @@ def _settled(job: Job, catalogue: Catalogue, feeder: FeederDesign | None, make: 
         light = frozenset()  # not settled: let every wire count
         routed = route_job(job, catalogue)
     circuits = tuple(make(routed.job, c) for c in routed.job.circuits)
-    return _made(job, routed, feeder, circuits, light)
+    return review_routing(_made(job, routed, feeder, circuits, light), catalogue)
 
 
 def _made(

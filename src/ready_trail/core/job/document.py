@@ -77,6 +77,7 @@ class Use(Stated):
     key: Literal["always", "accessory", "run"] = "run"
     lights: Literal["any", "side", "low", "high"] = "any"
     engine_only: bool = False
+    while_on: Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9]{0,15})?$")] = ""
     switch: Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)] = ""
     switch_a: Annotated[float, Field(ge=0.1, le=500)] = 20.0
     momentary: bool = False

@@ -79,7 +79,7 @@ def check_data_bus(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
     if design.job.vehicle.data_bus != "supervised" or design.wiring is None:
         return
     for device in design.wiring.devices:
-        if device.kind in ("feed", "headlamps"):
+        if device.kind in ("feed", "headlamps") and not device.ref.startswith("L"):
             yield Finding(
                 code="data_bus", area=AREA, place=device.ref, severity="caution",
                 text=f"The coil draws on the {device.label.lower()} of a supervised vehicle.",

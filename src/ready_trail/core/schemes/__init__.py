@@ -7,6 +7,7 @@ from ready_trail.core.schemes import (
     direct,
     high_beam_earth,
     high_beam_positive,
+    interlock,
     relay_earth,
     relay_positive,
     relay_signal,
@@ -16,6 +17,7 @@ from ready_trail.core.schemes.base import Bench, Scheme
 
 ALL: tuple[Scheme, ...] = (
     winch.SCHEME,
+    interlock.SCHEME,
     direct.SCHEME,
     high_beam_earth.SCHEME,
     high_beam_positive.SCHEME,
@@ -37,6 +39,9 @@ def propose(
     use = accessories[0].use
     if accessories[0].model == "winch":
         return winch.SCHEME, "A winch is fed straight from the battery through a contactor."
+    if use.while_on:
+        names = [c.name for c in job.circuits if c.id == use.while_on]
+        return interlock.SCHEME, f"It works only while {names[0] if names else 'another'} is on."
     if use.lights == "high":
         earth = job.vehicle.headlamps == "earth"
         scheme: Scheme = high_beam_earth.SCHEME if earth else high_beam_positive.SCHEME

@@ -162,6 +162,9 @@ def truth_rows(table: TruthTable) -> tuple[TruthRow, ...]:
             else:
                 marks.append("off")
         rows.append(TruthRow(label=label, marks=tuple(marks)))
+    if table.enabler:
+        mark = "on" if table.on_without_enabler else "off"
+        rows.append(TruthRow(label=f"{table.enabler} off", marks=(mark,) * len(KEY_WORDS)))
     return tuple(rows)
 
 

@@ -95,13 +95,42 @@ def save_accessory(
         document = without_blanks(typed, *OPTIONAL)
         document["inputs"] = [w for w in typed.get("inputs", []) if w.get("name")]
         if typed.get("id", "new") != "new":
+            document.pop("second", None)
             edit = ChangeAccessory(accessory=build(Accessory, document))
             commit(conn, job_id, seen, edit)
             return go(f"/jobs/{job_id}/accessories#{typed['id']}")
-        after = commit(conn, job_id, seen, AddAccessory(accessory=build(AccessoryDraft, document)))
+        second = document.pop("second", {})
+        draft = build(AccessoryDraft, document)
+        if second.get("watts"):
+            return _add_outputs(conn, job_id, seen, draft, second)
+        after = commit(conn, job_id, seen, AddAccessory(accessory=draft))
     except FieldsRefusedError as refused:
         return _page(request, conn, tables, job_id, shown=typed, errors=refused.errors, status=422)
     return go(f"/jobs/{job_id}/circuits/{after.circuits[-1].id}/run")
+
+
+def _add_outputs(
+    conn: sqlite3.Connection,
+    job_id: int,
+    seen: int,
+    draft: AccessoryDraft,
+    second: dict[str, Any],
+) -> Response:
+    """Add a dual-output light: each output is a circuit of its own."""
+    names = [second.get(n) or default for n, default in (("first_name", "first output"),
+                                                         ("name", "second output"))]  # fmt: skip
+    note = f"Two outputs on one light; which lead is which is its maker's matter. {draft.note}"
+    common = {**draft.model_dump(), "note": note.strip()}
+    drafts = (
+        build(AccessoryDraft, {**common, "name": f"{draft.name}, {names[0]}"}),
+        build(
+            AccessoryDraft,
+            {**common, "name": f"{draft.name}, {names[1]}", "watts": second["watts"],
+             "amps": None},
+        ),
+    )  # fmt: skip
+    commit(conn, job_id, seen, AddAccessories(accessories=drafts))
+    return go(f"/jobs/{job_id}/accessories")
 
 
 @router.post("/{accessory_id}/circuit")

@@ -11,6 +11,7 @@ from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import bundle_ratio
+from ready_trail.core.job import Job
 from ready_trail.core.job.edits import (
     AddPoint,
     ChangeLeg,
@@ -90,8 +91,8 @@ def change_layout(
     typed = nested({k: v for k, v in form.items() if k not in ("revision", "leg", "point")})
     leg, point = form.get("leg", ""), form.get("point", "")
     try:
-        kind = jobs.get_job(conn, job_id).job.vehicle.kind
-        commit(conn, job_id, seen_revision(form), _edit(part, typed, kind))
+        job = jobs.get_job(conn, job_id).job
+        commit(conn, job_id, seen_revision(form), _edit(part, typed, job))
     except FieldsRefusedError as refused:
         return _layout(request, conn, tables, job_id, leg=leg, point=point, typed=typed,
                        errors=refused.errors, status=422)  # fmt: skip
@@ -99,22 +100,23 @@ def change_layout(
     return go(f"/jobs/{job_id}/layout{query}")
 
 
-def _edit(part: str, typed: dict[str, Any], kind: str) -> Edit:
-    makers: dict[str, Callable[[dict[str, Any], str], Edit]] = {
+def _edit(part: str, typed: dict[str, Any], job: Job) -> Edit:
+    makers: dict[str, Callable[[dict[str, Any], Job], Edit]] = {
         "offer": _offer,
         "move": lambda d, _: build(MovePoint, d),
         "add": lambda d, _: build(AddPoint, d),
         "join": lambda d, _: build(JoinPoints, d),
         "leg": _leg,
         "place": _place,
-        "apart": lambda d, _: build(KeepApart, d),
+        "apart": _apart,
+        "via": _via,
     }
     if part not in makers:
         raise FieldsRefusedError({"form": "There is no such change."})
-    return makers[part](typed, kind)
+    return makers[part](typed, job)
 
 
-def _offer(typed: dict[str, Any], kind: str) -> Edit:
+def _offer(typed: dict[str, Any], job: Job) -> Edit:
     sizes = {}
     for name in ("length_m", "width_m", "height_m"):
         if typed.get(name):
@@ -125,12 +127,12 @@ def _offer(typed: dict[str, Any], kind: str) -> Edit:
             if not 0.3 <= sizes[name] <= 20:
                 raise FieldsRefusedError({name: "Must be from 0.3 to 20 m."})
     try:
-        return SetLayout(layout=offered_layout(kind, **sizes))
+        return SetLayout(layout=offered_layout(job.vehicle.kind, **sizes))
     except ValueError as error:
         raise FieldsRefusedError({"length_m": "No vehicle has these sizes."}) from error
 
 
-def _leg(typed: dict[str, Any], _: str) -> Edit:
+def _leg(typed: dict[str, Any], _: Job) -> Edit:
     document = without_blanks(typed, "taped_m")
     hole = document.pop("hole", {})
     if hole.get("panel"):
@@ -138,7 +140,31 @@ def _leg(typed: dict[str, Any], _: str) -> Edit:
     return build(ChangeLeg, document)
 
 
-def _place(typed: dict[str, Any], _: str) -> Edit:
+def _via(typed: dict[str, Any], job: Job) -> Edit:
+    """Send a circuit's wires past a point, or no longer."""
+    point, circuit_id = str(typed.get("via", "")), str(typed.get("circuit_id", ""))
+    circuit = next((c for c in job.circuits if c.id == circuit_id), None)
+    if circuit is None or circuit.place is None:
+        raise FieldsRefusedError({"circuit_id": "Place this circuit first."})
+    via = tuple(v for v in circuit.place.via if v != point)
+    if point not in circuit.place.via:
+        via = (*via, point)
+    place = circuit.place.model_copy(update={"via": via})
+    return build(PlaceCircuit, {"circuit_id": circuit_id, "place": place.model_dump()})
+
+
+def _apart(typed: dict[str, Any], job: Job) -> Edit:
+    """State that two circuits never run together, or take it back."""
+    a, b = str(typed.get("circuit_id", "")), str(typed.get("other_id", ""))
+    circuit = next((c for c in job.circuits if c.id == a), None)
+    if circuit is None or a == b:
+        raise FieldsRefusedError({"other_id": "Choose two different circuits."})
+    known = circuit.never_with
+    others = tuple(c for c in known if c != b) if b in known else (*known, b)
+    return build(KeepApart, {"circuit_id": a, "never_with": others})
+
+
+def _place(typed: dict[str, Any], _: Job) -> Edit:
     place = without_blanks(typed.get("place", {}), "switching", "earth", "via")
     if isinstance(place.get("via"), str):
         place["via"] = tuple(v for v in place["via"].split() if v)
