@@ -17,8 +17,8 @@ from playwright.sync_api import sync_playwright
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import design, design_circuit, job_network, redesign
+from ready_trail.core.edits import AccessoryDraft, AddAccessory, apply
 from ready_trail.core.job import Job
-from ready_trail.core.job.edits import AccessoryDraft, AddAccessory, apply
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
 from ready_trail.core.truth import truth_table
@@ -77,7 +77,7 @@ def core() -> None:
 
 def layout() -> None:
     """Routing alone, and a drag's worth of redesign, as the network and the job grow."""
-    from ready_trail.core.job.edits import MovePoint, PlaceCircuit, SetLayout
+    from ready_trail.core.edits import MovePoint, PlaceCircuit, SetLayout
     from ready_trail.core.job.layout import Layout, LoomLeg, LoomPoint, Placement
     from ready_trail.core.layout.routing import route_job
 

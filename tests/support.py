@@ -7,8 +7,8 @@ from typing import Any
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import CircuitDesign, design
+from ready_trail.core.edits import AccessoryDraft, AddAccessory, Edit, SetRun, apply
 from ready_trail.core.job import Job, Panel, Return, Segment, Use, Vehicle
-from ready_trail.core.job.edits import AccessoryDraft, AddAccessory, Edit, SetRun, apply
 from ready_trail.formats.demo import demo_jobs
 
 CATALOGUE = load_catalogue()

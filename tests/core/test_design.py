@@ -7,8 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ready_trail.core.design import design, redesign
-from ready_trail.core.job import HouseRules, Job, Return, Use, Vehicle
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     Edit,
     FeedCoilFromCommon,
     HoldChoice,
@@ -18,6 +17,7 @@ from ready_trail.core.job.edits import (
     SplitAccessory,
     apply,
 )
+from ready_trail.core.job import HouseRules, Job, Return, Use, Vehicle
 from ready_trail.core.network import BATTERY_POSITIVE
 from support import CATALOGUE, demo, job_with, only_circuit, segment
 

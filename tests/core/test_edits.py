@@ -5,9 +5,7 @@ from __future__ import annotations
 import pytest
 from pydantic import ValidationError
 
-from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job import FuseBlock, HouseRules, Job, Return, Use, Vehicle
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     EDIT_ADAPTER,
     AccessoryDraft,
     AddAccessory,
@@ -25,6 +23,8 @@ from ready_trail.core.job.edits import (
     WhatIf,
     apply,
 )
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job import FuseBlock, HouseRules, Job, Return, Use, Vehicle
 from support import demo, job_with, segment
 
 

@@ -11,9 +11,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from ready_trail.core.design import design, redesign
-from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job import Job, Vehicle
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     AccessoryDraft,
     AddAccessory,
     AddPoint,
@@ -26,12 +24,14 @@ from ready_trail.core.job.edits import (
     SetLayout,
     apply,
 )
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job import Job, Vehicle
 from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement
-from ready_trail.core.layout.loom import choose_sleeve, earth_loads, looms
 from ready_trail.core.layout.network import LoomNetwork
 from ready_trail.core.layout.packing import bundle_diameter_mm, pack
 from ready_trail.core.layout.routing import most_together
 from ready_trail.core.layout.templates import offered_layout, vehicle_shape
+from ready_trail.core.looms import choose_sleeve, earth_loads, looms
 from support import CATALOGUE, demo
 
 KINDS = ["pickup", "wagon", "van", "lorry", "motorcycle", "side_by_side"]

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ready_trail.core.edits import AddProbe, ReadProbe, UseProbe, apply
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Job, Vehicle
-from ready_trail.core.job.edits import AddProbe, ReadProbe, UseProbe, apply
 from ready_trail.core.job.survey import PROBE_STATES, Probe, ProbeReading
 from ready_trail.core.survey import Verdict, classify
 from support import demo

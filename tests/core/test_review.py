@@ -4,6 +4,14 @@ from __future__ import annotations
 
 import pytest
 
+from ready_trail.core.edits import (
+    AcceptFinding,
+    FeedCoilFromCommon,
+    HoldChoice,
+    SetHouseRules,
+    WithdrawAcceptance,
+    apply,
+)
 from ready_trail.core.job import (
     AcceptedFinding,
     Battery,
@@ -12,14 +20,6 @@ from ready_trail.core.job import (
     Return,
     Use,
     Vehicle,
-)
-from ready_trail.core.job.edits import (
-    AcceptFinding,
-    FeedCoilFromCommon,
-    HoldChoice,
-    SetHouseRules,
-    WithdrawAcceptance,
-    apply,
 )
 from support import codes, job_with, only_circuit, segment
 

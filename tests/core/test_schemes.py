@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from ready_trail.core.design import CircuitDesign
+from ready_trail.core.edits import FeedCoilFromCommon, HoldChoice
 from ready_trail.core.job import Return, Use, Vehicle
-from ready_trail.core.job.edits import FeedCoilFromCommon, HoldChoice
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES
 from ready_trail.core.truth import truth_table
 from support import CATALOGUE, job_with, only_circuit, segment
@@ -150,7 +150,7 @@ def test_a_24_volt_job_takes_24_volt_coils() -> None:
 def interlocked(**use: object) -> CircuitDesign:
     """A solenoid that works only while the compressor of c1 is on."""
     from ready_trail.core.design import design
-    from ready_trail.core.job.edits import AccessoryDraft, AddAccessory, apply
+    from ready_trail.core.edits import AccessoryDraft, AddAccessory, apply
 
     job = job_with(model="motor", watts=360, at_v=13, name="Compressor")
     own = Use(switch="S2", while_on="c1", guarded=True, **use)  # type: ignore[arg-type]

@@ -5,10 +5,7 @@ from __future__ import annotations
 import pytest
 
 from ready_trail.core.design import design
-from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.grouping import suggestions
-from ready_trail.core.job import Battery, InputWire, Job, Use, Vehicle
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     AccessoryDraft,
     AddAccessories,
     NoteItem,
@@ -16,6 +13,9 @@ from ready_trail.core.job.edits import (
     RemoveItem,
     apply,
 )
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.grouping import suggestions
+from ready_trail.core.job import Battery, InputWire, Job, Use, Vehicle
 from ready_trail.core.job.survey import SurveyItem
 from ready_trail.core.survey import room
 from support import CATALOGUE, codes, demo, job_with, only_circuit

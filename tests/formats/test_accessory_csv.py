@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from ready_trail.core.edits import AddAccessories, apply
 from ready_trail.core.job import Job
-from ready_trail.core.job.edits import AddAccessories, apply
 from ready_trail.formats.accessory_csv import read_accessories, write_accessories
 from ready_trail.formats.errors import FileRefusedError
 from support import demo

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from ready_trail.core.job.edits import HoldChoice
+from ready_trail.core.edits import HoldChoice
 from ready_trail.store import db, jobs
 from support import MARMOT_FILE
 

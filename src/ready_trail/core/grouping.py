@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import combinations
 
-from ready_trail.core.job.edits import PutOnCircuit, SplitAccessory
-from ready_trail.core.job.edits.base import Edit
+from ready_trail.core.edits import PutOnCircuit, SplitAccessory
+from ready_trail.core.edits.base import Edit
 from ready_trail.core.outcome import CircuitDesign, Design
 
 LARGEST_HANDY_FUSE_A = 30.0

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from ready_trail.core.edits.base import Edit
 from ready_trail.core.job import Accessory, Circuit, Job
-from ready_trail.core.job.edits.base import Edit
 from ready_trail.core.layout.routing import Route
 from ready_trail.core.network import Network
 from ready_trail.core.sizing import Sizing, Upstream

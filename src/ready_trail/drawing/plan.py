@@ -9,8 +9,8 @@ from typing import Literal
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import Design
 from ready_trail.core.job.layout import Layout, LoomPoint
-from ready_trail.core.layout.loom import Loom
 from ready_trail.core.layout.templates import Outline, VehicleShape, vehicle_shape
+from ready_trail.core.looms import Loom
 from ready_trail.drawing.scene import Point
 
 View = Literal["plan", "side"]

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.layout.loom import Loom
 from ready_trail.core.layout.packing import pack
+from ready_trail.core.looms import Loom
 from ready_trail.drawing.band import split_colour
 
 SIZE = 220.0

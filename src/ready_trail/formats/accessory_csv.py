@@ -7,8 +7,8 @@ import io
 
 from pydantic import ValidationError
 
+from ready_trail.core.edits import AccessoryDraft
 from ready_trail.core.job import Job
-from ready_trail.core.job.edits import AccessoryDraft
 from ready_trail.core.job.plain import plain_errors
 from ready_trail.formats.errors import FileRefusedError
 

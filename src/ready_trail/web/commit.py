@@ -6,9 +6,9 @@ import sqlite3
 from collections.abc import Mapping
 
 from ready_trail.core.catalogue import load_catalogue
+from ready_trail.core.edits import Edit, apply
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Job
-from ready_trail.core.job.edits import Edit, apply
 from ready_trail.core.references import unknown_references
 from ready_trail.store import jobs
 from ready_trail.store.db import transaction

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     HoldChoice,
     MoveFuse,
     ReleaseChoice,

@@ -9,8 +9,8 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job.edits import ChangeLeg, PlaceCircuit
-from ready_trail.core.layout.loom import HOLE_FILL_MOST_RATIO, Loom, looms
+from ready_trail.core.edits import ChangeLeg, PlaceCircuit
+from ready_trail.core.looms import HOLE_FILL_MOST_RATIO, Loom, looms
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
 
 AREA = "routing"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job.edits import ChangeAccessory, ReleaseChoice
+from ready_trail.core.edits import ChangeAccessory, ReleaseChoice
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.schemes import DIRECT_SWITCH_RATIO
 

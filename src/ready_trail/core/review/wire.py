@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.edits import FitGrommet, ReleaseChoice, SetHouseRules, SetReturn
 from ready_trail.core.job import Return
-from ready_trail.core.job.edits import FitGrommet, ReleaseChoice, SetHouseRules, SetReturn
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.profile import by_place

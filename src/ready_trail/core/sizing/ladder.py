@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
@@ -14,6 +15,7 @@ from ready_trail.core.conductors import (
     conductor_temperature_c,
     resistance_ratio,
 )
+from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import opening_time_s
 from ready_trail.core.heat import withstand_a2s
 from ready_trail.core.sizing.records import FuseChoice, Rung, SizingRequest
@@ -110,6 +112,33 @@ def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground:
         pigtail=pigtail,
         rejects=tuple(name for name, holds in checks if not holds),
     )
+
+
+def climb(
+    sizes: tuple[Conductor, ...],
+    make: Callable[[Conductor], Rung],
+    held_size: str | None,
+    *,
+    whole_ladder: bool,
+) -> tuple[tuple[Rung, ...], int | None]:
+    """Return the rungs from the thinnest up, and the place of the chosen (or held) one.
+
+    Without ``whole_ladder`` it stops at the chosen one. Raises TableError for a held size that
+    is not among the sizes.
+    """
+    rungs: list[Rung] = []
+    at: int | None = None
+    for conductor in sizes:
+        step = make(conductor)
+        rungs.append(step)
+        wanted = conductor.size == held_size if held_size else not step.rejects
+        if at is None and wanted:
+            at = len(rungs) - 1
+            if not whole_ladder:
+                break
+    if held_size and at is None:
+        raise TableError(f"no size {held_size!r} in the catalogue")
+    return tuple(rungs), at
 
 
 def _carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:

@@ -7,7 +7,7 @@ from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import prospective_short_a
 from ready_trail.core.relays import AUTO_RELAYS, Relay, contact_rating_a, for_nominal
 from ready_trail.core.sizing.fuse_choice import choose_fuse
-from ready_trail.core.sizing.ladder import Ground, rung, survey_ground
+from ready_trail.core.sizing.ladder import climb, rung, survey_ground
 from ready_trail.core.sizing.records import Ceiling, FuseChoice, Rung, Sizing, SizingRequest
 from ready_trail.core.sizing.winch import size_winch
 
@@ -45,7 +45,12 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
         return Sizing(request=request, ok=False, why="relay", fuse=fuse)
     contact_ohm = relay.contact_mohm * 1e-3 if relay else 0.0
     ground = survey_ground(request, fuse, contact_ohm, catalogue)
-    ladder, at = _climb(request, fuse, ground, catalogue, whole_ladder=whole_ladder)
+    ladder, at = climb(
+        catalogue.wires(request.system, request.wire_kind),
+        lambda conductor: rung(conductor, request, fuse, ground),
+        request.held.size,
+        whole_ladder=whole_ladder,
+    )
     capped_by = _cap(request, fuse, rating_a)
     if at is None:
         return Sizing(
@@ -97,30 +102,6 @@ def _choose_relay(
         if rating_a >= fuse.rating_a:
             return for_nominal(relay, request.nominal_v), rating_a
     return None, None
-
-
-def _climb(
-    request: SizingRequest,
-    fuse: FuseChoice,
-    ground: Ground,
-    catalogue: Catalogue,
-    *,
-    whole_ladder: bool,
-) -> tuple[tuple[Rung, ...], int | None]:
-    """Rungs from the thinnest up, and the place of the chosen (or held) one."""
-    rungs: list[Rung] = []
-    at: int | None = None
-    for conductor in catalogue.wires(request.system, request.wire_kind):
-        step = rung(conductor, request, fuse, ground)
-        rungs.append(step)
-        wanted = conductor.size == request.held.size if request.held.size else not step.rejects
-        if at is None and wanted:
-            at = len(rungs) - 1
-            if not whole_ladder:
-                break
-    if request.held.size and at is None:
-        raise TableError(f"no {request.system} size {request.held.size!r} in the catalogue")
-    return tuple(rungs), at
 
 
 def _cap(request: SizingRequest, fuse: FuseChoice, relay_a: float | None) -> Ceiling | None:

@@ -13,6 +13,7 @@ from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import FuseFamily, opening_time_s, prospective_short_a
 from ready_trail.core.heat import short_time_ampacity_a, withstand_a2s
 from ready_trail.core.relays import contact_rating_a, for_nominal
+from ready_trail.core.sizing.ladder import climb
 from ready_trail.core.sizing.records import (
     FuseChoice,
     Rung,
@@ -45,20 +46,16 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
         return Sizing(request=request, ok=False, why="relay", fuse=fuse, relay=relay)
     fixed_ohm = fuse.resistance_ohm + relay.contact_mohm * 1e-3
     fixed_ohm += request.joints_ohm + request.chassis_ohm
-    rungs: list[Rung] = []
-    at: int | None = None
-    for conductor in catalogue.wires(request.system, request.wire_kind):
-        rungs.append(_rung(conductor, request, duty, fuse, fixed_ohm))
-        held = request.held.size
-        wanted = conductor.size == held if held else not rungs[-1].rejects
-        if at is None and wanted:
-            at = len(rungs) - 1
-            if not whole_ladder:
-                break
+    ladder, at = climb(
+        catalogue.wires(request.system, request.wire_kind),
+        lambda conductor: _rung(conductor, request, duty, fuse, fixed_ohm),
+        request.held.size,
+        whole_ladder=whole_ladder,
+    )
     if at is None:
         return Sizing(request=request, ok=False, why="wire", fuse=fuse, relay=relay,
-                      relay_rating_a=relay_a, ladder=tuple(rungs))  # fmt: skip
-    chosen = rungs[at]
+                      relay_rating_a=relay_a, ladder=ladder)  # fmt: skip
+    chosen = ladder[at]
     why = "wire" if chosen.rejects else None
     if why is None and not (fuse.meets_load and fuse.meets_inrush):
         why = "fuse"
@@ -70,8 +67,8 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
         relay=relay,
         relay_rating_a=relay_a,
         chosen=chosen,
-        ladder=tuple(rungs),
-        governs=rungs[at - 1].rejects if at else ("minimum",),
+        ladder=ladder,
+        governs=ladder[at - 1].rejects if at else ("minimum",),
         path_drop_v=request.current_a * (chosen.wire_ohm + fixed_ohm),
         prospective_a=prospective_short_a(
             open_circuit_v=request.open_circuit_v,

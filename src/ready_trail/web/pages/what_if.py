@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign
-from ready_trail.core.job.edits import WhatIf
+from ready_trail.core.edits import WhatIf
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.web.fields import build
 

@@ -10,9 +10,7 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.grouping import suggestions
-from ready_trail.core.job import Accessory
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     AccessoryDraft,
     AddAccessories,
     AddAccessory,
@@ -20,6 +18,8 @@ from ready_trail.core.job.edits import (
     PutOnCircuit,
     RemoveAccessory,
 )
+from ready_trail.core.grouping import suggestions
+from ready_trail.core.job import Accessory
 from ready_trail.core.loads import MODEL_INRUSH
 from ready_trail.formats.accessory_csv import read_accessories, write_accessories
 from ready_trail.formats.errors import FileRefusedError

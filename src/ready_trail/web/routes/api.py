@@ -6,8 +6,8 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, HTTPException
 
+from ready_trail.core.edits import AnyEdit
 from ready_trail.core.job import Job
-from ready_trail.core.job.edits import AnyEdit
 from ready_trail.core.references import unknown_references
 from ready_trail.formats.design_json import circuit_to_json, design_to_json
 from ready_trail.formats.job_json import job_schema

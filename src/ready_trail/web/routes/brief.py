@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     Edit,
     RemoveBlock,
     RenameJob,

@@ -13,7 +13,7 @@ from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, design_circuit
-from ready_trail.core.job.edits import EDIT_ADAPTER, SetRun
+from ready_trail.core.edits import EDIT_ADAPTER, SetRun
 from ready_trail.core.job.plain import plain_errors
 from ready_trail.store import jobs
 from ready_trail.store.errors import NotFoundError

@@ -11,8 +11,7 @@ from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import bundle_ratio
-from ready_trail.core.job import Job
-from ready_trail.core.job.edits import (
+from ready_trail.core.edits import (
     AddPoint,
     ChangeLeg,
     Edit,
@@ -22,8 +21,9 @@ from ready_trail.core.job.edits import (
     PlaceCircuit,
     SetLayout,
 )
-from ready_trail.core.layout.loom import earth_loads, looms
+from ready_trail.core.job import Job
 from ready_trail.core.layout.templates import offered_layout
+from ready_trail.core.looms import earth_loads, looms
 from ready_trail.drawing.plan import draw_plan, what_sits_where
 from ready_trail.drawing.section import draw_section
 from ready_trail.formats.rendering import environment

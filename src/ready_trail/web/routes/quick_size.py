@@ -9,9 +9,9 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.edits import AccessoryDraft, AddAccessory
 from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Job, Return, Segment, Use
-from ready_trail.core.job.edits import AccessoryDraft, AddAccessory
 from ready_trail.core.loads import MODEL_INRUSH, design_current_a
 from ready_trail.core.sizing import Sizing, size, ways_out
 from ready_trail.formats.size_json import SizeInputs

@@ -9,7 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ready_trail.core.job.edits import AddProbe, NoteEarthTest, NoteItem, ReadProbe
+from ready_trail.core.edits import AddProbe, NoteEarthTest, NoteItem, ReadProbe
 from ready_trail.core.job.survey import PROBE_STATES
 from ready_trail.core.survey import classify, room
 from ready_trail.store import jobs

@@ -6,9 +6,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from ready_trail.core.edits.base import Edit, rebuilt
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Accessory, Circuit, Job, Return, Segment
-from ready_trail.core.job.edits.base import Edit, rebuilt
 from ready_trail.core.job.parts import Ident
 
 DEFAULT_RUN = (

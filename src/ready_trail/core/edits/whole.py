@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Literal
 
+from ready_trail.core.edits.base import Edit, rebuilt
 from ready_trail.core.job.document import (
     FuseBlock,
     HouseRules,
     Job,
     Vehicle,
 )
-from ready_trail.core.job.edits.base import Edit, rebuilt
 from ready_trail.core.job.parts import Name, Note
 
 

@@ -6,9 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.edits.base import Edit, find_circuit, rebuilt, with_circuit
 from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement, ZoneKey
 from ready_trail.core.job.parts import Ident, Name
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import (
     AcceptedFinding,
@@ -16,7 +17,6 @@ from ready_trail.core.job.document import (
     Return,
     Segment,
 )
-from ready_trail.core.job.edits.base import Edit, find_circuit, rebuilt, with_circuit
 from ready_trail.core.job.parts import Name
 
 Holdable = Literal["scheme", "family", "fuse_a", "relay", "size", "colour"]

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ready_trail.core.edits.base import rebuilt, with_circuit
+from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.job.document import Circuit, Job, Segment
-from ready_trail.core.job.edits.base import rebuilt, with_circuit
-from ready_trail.core.job.edits.circuit import CircuitEdit
 
 
 class WhatIf(CircuitEdit):

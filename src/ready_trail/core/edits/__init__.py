@@ -6,8 +6,7 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
-from ready_trail.core.job.document import Job
-from ready_trail.core.job.edits.accessory import (
+from ready_trail.core.edits.accessory import (
     AccessoryDraft,
     AddAccessories,
     AddAccessory,
@@ -16,8 +15,8 @@ from ready_trail.core.job.edits.accessory import (
     RemoveAccessory,
     SplitAccessory,
 )
-from ready_trail.core.job.edits.base import Edit
-from ready_trail.core.job.edits.circuit import (
+from ready_trail.core.edits.base import Edit
+from ready_trail.core.edits.circuit import (
     AcceptFinding,
     FeedCoilFromCommon,
     FitGrommet,
@@ -30,7 +29,7 @@ from ready_trail.core.job.edits.circuit import (
     SetRun,
     WithdrawAcceptance,
 )
-from ready_trail.core.job.edits.layout import (
+from ready_trail.core.edits.layout import (
     AddPoint,
     ChangeLeg,
     JoinPoints,
@@ -40,7 +39,7 @@ from ready_trail.core.job.edits.layout import (
     RemovePoint,
     SetLayout,
 )
-from ready_trail.core.job.edits.survey import (
+from ready_trail.core.edits.survey import (
     AddProbe,
     NoteEarthTest,
     NoteItem,
@@ -49,14 +48,15 @@ from ready_trail.core.job.edits.survey import (
     RemoveProbe,
     UseProbe,
 )
-from ready_trail.core.job.edits.what_if import WhatIf
-from ready_trail.core.job.edits.whole import (
+from ready_trail.core.edits.what_if import WhatIf
+from ready_trail.core.edits.whole import (
     RemoveBlock,
     RenameJob,
     SetBlock,
     SetHouseRules,
     SetVehicle,
 )
+from ready_trail.core.job.document import Job
 
 AnyEdit = Annotated[
     RenameJob
