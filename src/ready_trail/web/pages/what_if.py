@@ -34,8 +34,8 @@ class Slider:
 
     @property
     def moved(self) -> bool:
-        """Whether it stands elsewhere than the job."""
-        return abs(self.value - self.base) > self.step / 100
+        """Whether it stands elsewhere than the job; a browser snaps it to the nearest step."""
+        return abs(self.value - self.base) > self.step * 0.51
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,5 +126,5 @@ def _slider(
         least, most = min(least, values[name]), max(most, values[name])
     return Slider(
         name=name, label=label, unit=unit, low=round(least, 3), high=round(most, 3), step=step,
-        base=round(base[name], 3), value=round(values[name], 3),
+        base=round(base[name], 2), value=round(values[name], 2),
     )  # fmt: skip
