@@ -6,12 +6,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ready_trail.core.edits import AddProbe, ReadProbe, UseProbe, apply
+from ready_trail.core.design import design
+from ready_trail.core.edits import (
+    AccessoryDraft,
+    AddAccessory,
+    AddProbe,
+    ReadProbe,
+    UseProbe,
+    apply,
+)
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job import Job, Vehicle
+from ready_trail.core.job import Job, Use, Vehicle
 from ready_trail.core.job.survey import PROBE_STATES, Probe, ProbeReading
 from ready_trail.core.survey import Verdict, classify
-from support import demo
+from support import CATALOGUE, demo
 
 L, D, H = "lit", "dark", "dim"
 
@@ -111,6 +119,12 @@ def test_using_a_wire_tells_the_job_how_headlights_switch() -> None:
     job = apply(job, UseProbe(probe_id="w1"))
     assert (job.vehicle.headlamps, job.vehicle.headlamp_common) == ("earth", "with_lights")
     assert job.survey.known[0].words == "Lamp green at left headlamp, 1"
+    lamps = AccessoryDraft(name="Driving", watts=60, use=Use(key="always", lights="high"))
+    made = design(apply(job, AddAccessory(accessory=lamps)), CATALOGUE).circuits[0]
+    assert made.scheme_key == "high_beam_earth"
+    assert made.wiring is not None
+    details = {d.ref: d.detail for d in made.wiring.devices}
+    assert "high beam Lamp green at left headlamp, 1" in details["HL"]
 
 
 def test_same_coloured_wires_stay_apart_by_place_and_cavity() -> None:

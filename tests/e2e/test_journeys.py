@@ -282,6 +282,40 @@ def test_dragging_and_arrow_keys_move_a_point(page: Page) -> None:
     expect(page).to_have_url(re.compile("point=con"))
 
 
+def test_regrouping_by_dragging_and_by_keyboard(page: Page) -> None:
+    page.goto("/jobs/1/accessories")
+    page.locator("#regroup summary").click()
+    chip = page.locator(".chip", has_text="Amber beacon").bounding_box()
+    target = page.locator(".circuit-card[data-circuit='c1']").bounding_box()
+    assert chip is not None
+    assert target is not None
+    page.mouse.move(chip["x"] + 10, chip["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(target["x"] + 12, target["y"] + 12, steps=5)
+    page.mouse.up()
+    expect(page.locator("#status")).to_contain_text("Put Amber beacon on Roof light bar")
+    expect(page.locator(".circuit-card[data-circuit='c1']")).to_contain_text("Amber beacon")
+    page.get_by_label("Circuit of Amber beacon").select_option("new")
+    page.get_by_role("button", name="Move Amber beacon", exact=True).click()
+    expect(page.locator("#status")).to_contain_text("Give Amber beacon a circuit of its own")
+
+
+def test_a_list_of_accessories_comes_in_and_is_grouped(page: Page, tmp_path: Path) -> None:
+    listed = tmp_path / "list.csv"
+    listed.write_text("name,watts,switch\nLeft pod,40,S21\nRight pod,40,S21\n")
+    page.goto("/jobs/1/accessories")
+    page.get_by_label("Take in a CSV list").set_input_files(listed)
+    page.get_by_role("button", name="Import list").click()
+    expect(page.get_by_text("Put Right pod on the circuit of Left pod")).to_be_visible()
+    page.get_by_role("button", name="Do it").click()
+    expect(page.locator("#status")).to_contain_text("Put Right pod on Left pod")
+    wrong = tmp_path / "wrong.csv"
+    wrong.write_text("name,watts\nPod,forty\n")
+    page.get_by_label("Take in a CSV list").set_input_files(wrong)
+    page.get_by_role("button", name="Import list").click()
+    expect(page.get_by_role("alert")).to_contain_text("row 2, watts: Type a number")
+
+
 def test_works_without_javascript(browser: Browser, base_url: str) -> None:
     context = browser.new_context(base_url=base_url, java_script_enabled=False)
     page = context.new_page()

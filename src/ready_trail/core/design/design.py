@@ -42,12 +42,13 @@ def design(job: Job, catalogue: Catalogue) -> Design:
 def redesign(job: Job, catalogue: Catalogue, before: Design) -> Design:
     """Return the same as ``design``, taking over circuits on which nothing has changed.
 
-    A circuit depends on the vehicle, the house rules, the block, its own accessories and
-    itself with its routed run; where all of these equal those of ``before``, so does its
-    design.
+    A circuit depends on the vehicle, the house rules, the block, the known wires, its own
+    accessories and itself with its routed run; where all of these equal those of ``before``,
+    so does its design.
     """
     was = before.job
-    if (job.vehicle, job.rules, job.block) != (was.vehicle, was.rules, was.block):
+    common = (job.vehicle, job.rules, job.block, job.survey.known)
+    if common != (was.vehicle, was.rules, was.block, was.survey.known):
         return design(job, catalogue)
     kept = {c.circuit.id: c for c in before.circuits}
 

@@ -364,7 +364,7 @@ def _switch(harness: Harness, *, ohm: float, at_m: float | None) -> tuple[End, E
 
 
 def _vehicle_feed(harness: Harness, which: str) -> End:
-    device, end = feed(which)
+    device, end = feed(harness.bench.job, which)
     harness.add(device)
     return end
 

@@ -30,10 +30,10 @@ from ready_trail.core.wiring import Device, End
 _FEED_OHM = 0.030
 _LAMP_LOW_W, _LAMP_HIGH_W = 110.0, 120.0  # a pair of 55/60 W lamps
 _LAMPS_ON_COMMON_W = 10.0  # other lamps that hang on a headlamp common (house)
-_FEEDS: dict[str, tuple[str, str, Closed]] = {
-    "accessory": ("ACC", "Accessory feed", WITH_ACCESSORY),
-    "run": ("IGN", "Ignition feed", WITH_IGNITION),
-    "side": ("SIDE", "Side-light feed", WITH_SIDE),
+_FEEDS: dict[str, tuple[str, str, str, Closed]] = {
+    "accessory": ("ACC", "Accessory feed", "accessory", WITH_ACCESSORY),
+    "run": ("IGN", "Ignition feed", "ignition", WITH_IGNITION),
+    "side": ("SIDE", "Side-light feed", "illumination", WITH_SIDE),
 }
 
 
@@ -58,15 +58,21 @@ def battery(job: Job) -> Device:
     )
 
 
-def feed(which: str) -> tuple[Device, End]:
+def known_wire(job: Job, function: str) -> str:
+    """Words for the wire that the survey proved to have this function, or an empty text."""
+    return next((k.words for k in job.survey.known if k.function == function), "")
+
+
+def feed(job: Job, which: str) -> tuple[Device, End]:
     """A vehicle feed that is live in some states: accessory, run or side."""
-    ref, label, closed = _FEEDS[which]
+    ref, label, function, closed = _FEEDS[which]
     end = End(device=ref, terminal="1")
     contact = SwitchContact(
         name=ref.lower(), a=BATTERY_POSITIVE, b=end.node, ohm=_FEED_OHM, closed=closed
     )
     device = Device(
-        ref=ref, kind="feed", label=label, detail="tap as a trigger only",
+        ref=ref, kind="feed", label=label,
+        detail=known_wire(job, function) or "to be found and proved; a trigger only",
         terminals=("1",), elements=(contact,),
     )  # fmt: skip
     return device, end
@@ -77,6 +83,11 @@ def headlamps(job: Job) -> Device:
     vehicle = job.vehicle
     low_wire, high_wire, common = (f"hl_{terminal}" for terminal in ("low", "high", "common"))
     volts = float(vehicle.nominal_v)
+    proved = [
+        f"{name} {known_wire(job, function)}"
+        for name, function in (("high beam", "high_beam"), ("low beam", "low_beam"))
+        if known_wire(job, function)
+    ]
 
     def lamp(name: str, watts: float, a: str, b: str) -> LoadElement:
         load = Load(model="filament", rated_a=watts / volts, rated_v=volts)
@@ -113,6 +124,6 @@ def headlamps(job: Job) -> Device:
             contact("hl_sw_high", high_wire, GROUND, WITH_HIGH),
         )
     return Device(
-        ref="HL", kind="headlamps", label="Headlamps", detail=detail,
+        ref="HL", kind="headlamps", label="Headlamps", detail="; ".join((detail, *proved)),
         terminals=terminals, elements=elements,
     )  # fmt: skip
