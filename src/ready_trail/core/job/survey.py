@@ -78,6 +78,7 @@ class SurveyItem(Stated):
     flat: bool = False
     dry: bool = False
     reachable: bool = False
+    upright: bool = False
     note: Note = ""
 
 

@@ -93,4 +93,6 @@ def _mount(item: SurveyItem) -> Room:
         )
     if item.kind == "mount" and wanting:
         return Room(standing="caution", words=f"Not {', not '.join(wanting)}.")
+    if item.kind == "mount" and not item.upright:
+        return Room(standing="ready", words="Good, but for what must stand upright.")
     return Room(standing="ready", words="Good for a relay, a fuse block or a switch.")

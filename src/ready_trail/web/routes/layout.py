@@ -11,6 +11,7 @@ from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import bundle_ratio
+from ready_trail.core.design import Design
 from ready_trail.core.edits import (
     AddPoint,
     ChangeLeg,
@@ -67,8 +68,19 @@ def _layout(
         picked=picked, section=draw_section(picked) if picked else None,
         bundle_ratio=bundle_ratio, spot=points.get(point), points=points,
         sits=what_sits_where(made), earths=earth_loads(made), zones=tables.zones,
-        typed=dict(typed or {}), errors=dict(errors or {}),
+        when=when_loaded(made), typed=dict(typed or {}), errors=dict(errors or {}),
     )  # fmt: skip
+
+
+def when_loaded(made: Design) -> dict[str, str]:
+    """When each circuit's wires carry current, in the words of its accessory's use."""
+    keys = {"always": "at any time", "accessory": "from key at accessory", "run": "at key run"}
+    beams = {"side": "with the side lights", "low": "on low beam", "high": "on high beam"}
+    words = {}
+    for circuit in made.circuits:
+        use = circuit.accessories[0].use
+        words[circuit.circuit.id] = beams.get(use.lights, keys[use.key])
+    return words
 
 
 @router.get(".svg")
