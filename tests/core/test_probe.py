@@ -135,13 +135,21 @@ def test_same_coloured_wires_stay_apart_by_place_and_cavity() -> None:
         apply(job, AddProbe(name="Lamp", colour="green", place="left", cavity="2"))
 
 
-@pytest.mark.parametrize(("job_name", "wanted"), [
-    ("Marmot", ["high_beam", "", "", "ignition", "accessory", ""]),
-])  # fmt: skip
-def test_demo_probe_tables(job_name: str, wanted: list[str]) -> None:
+@pytest.mark.parametrize(
+    ("job_name", "wanted"),
+    [
+        ("Marmot", [("decided", "high_beam"), ("undecided", ""), ("undecided", ""),
+                    ("decided", "ignition"), ("decided", "accessory"), ("leave", "")]),
+        ("Bluebell", [("decided", "constant"), ("decided", "earth")]),
+        ("Kestrel", [("decided", "ignition"), ("leave", "")]),
+    ],
+)  # fmt: skip
+def test_demo_probe_tables(job_name: str, wanted: list[tuple[str, str]]) -> None:
     job = demo(job_name)
-    got = [classify(p, nominal_v=job.vehicle.nominal_v, supervised=False)
-           for p in job.survey.probes]  # fmt: skip
-    assert [v.function for v in got] == wanted
-    assert [v.standing for v in got][1:3] == ["undecided", "undecided"]
-    assert got[5].standing == "leave"
+    supervised = job.vehicle.data_bus == "supervised"
+    got = [
+        classify(p, nominal_v=job.vehicle.nominal_v, supervised=supervised)
+        for p in job.survey.probes
+    ]
+    assert [(v.standing, v.function) for v in got] == wanted
+    assert all(bool(v.cautions) == supervised for v in got)

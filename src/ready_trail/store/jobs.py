@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ready_trail.core.job import Job
 from ready_trail.store.db import utc_now
@@ -146,7 +147,7 @@ def get_job(conn: sqlite3.Connection, job_id: int) -> StoredJob:
         archived=row["archived_at"] is not None,
         can_undo=row["parent"] is not None,
         can_redo=child is not None,
-        job=Job.model_validate_json(row["document"]),
+        job=_job(row["document"]),
     )
 
 
@@ -199,7 +200,7 @@ def get_revision(conn: sqlite3.Connection, job_id: int, number: int) -> tuple[Re
     row = conn.execute(_SELECT_REVISION, {"job_id": job_id, "number": number}).fetchone()
     if row is None:
         raise NotFoundError("revision", f"{number} of job {job_id}")
-    return _revision(row), Job.model_validate_json(row["document"])
+    return _revision(row), _job(row["document"])
 
 
 def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> None:
@@ -208,6 +209,12 @@ def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> No
     row = conn.execute(_SET_ARCHIVED, {"job_id": job_id, "archived_at": at}).fetchone()
     if row is None:
         raise NotFoundError("job", job_id)
+
+
+@lru_cache(maxsize=128)
+def _job(document: str) -> Job:
+    """The job of a stored document; jobs are frozen, so equal texts may share one."""
+    return Job.model_validate_json(document)
 
 
 def _insert(
