@@ -104,6 +104,7 @@ class RemovePoint(LayoutEdit):
     def apply(self, job: Job) -> Job:
         """Return the job without the point; circuits placed there are placed no more."""
         layout = self.layout(job)
+        _point(layout, self.point_id)
         if self.point_id in (layout.battery, layout.block):
             raise EditRefusedError("point_id", "battery and block need their point")
         points = tuple(p for p in layout.points if p.id != self.point_id)

@@ -91,10 +91,11 @@ def post_edit(conn: Conn, job_id: int, form: Form) -> Response:
         document = json.loads(form.get("edit", "{}"))
     except json.JSONDecodeError as error:
         raise FieldsRefusedError({"edit": "This is not an edit."}) from error
-    for name in ("value", "reason"):  # typed by hand beside a prepared edit
-        if name in form and isinstance(document, dict):
-            target = document["accepted"] if name == "reason" else document
-            target[name] = form[name]
+    if isinstance(document, dict):  # typed by hand beside a prepared edit
+        if "value" in form:
+            document["value"] = form["value"]
+        if "reason" in form and isinstance(document.get("accepted"), dict):
+            document["accepted"]["reason"] = form["reason"]
     try:
         edit = EDIT_ADAPTER.validate_python(document)
     except ValidationError as error:

@@ -1,0 +1,143 @@
+"""Any sequence of edits: the job stays whole, the design never raises, undo has what it needs."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ready_trail.core.design import design, redesign
+from ready_trail.core.edits import (
+    ChangeAccessory,
+    Edit,
+    FeedCoilFromCommon,
+    HoldChoice,
+    MoveFuse,
+    MovePoint,
+    PlaceCircuit,
+    PutOnCircuit,
+    ReleaseChoice,
+    RemoveAccessory,
+    RemoveBlock,
+    RemovePoint,
+    SetHouseRules,
+    SetReturn,
+    SetVehicle,
+    SplitAccessory,
+    WhatIf,
+    apply,
+)
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job import Battery, HouseRules, Job, Return, Use, Vehicle
+from ready_trail.core.job.layout import Placement
+from ready_trail.core.references import unknown_references
+from ready_trail.core.truth import truth_table
+from support import CATALOGUE, demo
+
+CIRCUITS = [f"c{n}" for n in range(1, 15)]
+ACCESSORIES = [f"a{n}" for n in range(1, 15)]
+POINTS = ["bat", "blk", "fir", "dash", "rfc", "bdr", "rax", "kick", "exh", "gone"]
+MARMOT = demo()
+
+
+@st.composite
+def edits(draw: st.DrawFn) -> Edit:
+    circuit, accessory = draw(st.sampled_from(CIRCUITS)), draw(st.sampled_from(ACCESSORIES))
+    held = draw(
+        st.sampled_from(
+            [("size", "22"), ("size", "4/0"), ("fuse_a", 2.0), ("fuse_a", 40.0),
+             ("family", "mini_blade"), ("family", "breaker_auto"), ("relay", "micro_no"),
+             ("relay", "mini_co"), ("scheme", "direct"), ("scheme", "interlock"),
+             ("scheme", "high_beam_positive"), ("scheme", "winch"), ("colour", "YE/GN")]
+        )
+    )  # fmt: skip
+    use = Use(
+        key=draw(st.sampled_from(["always", "accessory", "run"])),
+        lights=draw(st.sampled_from(["any", "side", "low", "high"])),
+        switch=draw(st.sampled_from(["", "S1"])),
+        while_on=draw(st.sampled_from(["", "c1", "c6", "c99"])),
+    )
+    known = next((a for a in MARMOT.accessories if a.id == accessory), MARMOT.accessories[0])
+    vehicle = Vehicle(
+        nominal_v=draw(st.sampled_from([12, 24])),
+        body=draw(st.sampled_from(["steel", "composite"])),
+        headlamps=draw(st.sampled_from(["positive", "earth"])),
+        headlamp_common=draw(st.sampled_from(["always", "with_lights"])),
+        data_bus=draw(st.sampled_from(["plain", "supervised"])),
+        battery=Battery(resistance_mohm=draw(st.sampled_from([1.0, 6.5, 40.0]))),
+    )
+    rules = HouseRules(
+        system=draw(st.sampled_from(["awg", "metric"])),
+        insulation_c=draw(st.sampled_from([80, 105, 125])),
+        wire_kind=draw(st.sampled_from(["copper", "sae", "cca"])),
+        ceiling=draw(st.sampled_from(["strict", "next_size"])),
+    )
+    place = Placement(
+        load=draw(st.sampled_from(POINTS)), switching=draw(st.sampled_from([None, *POINTS]))
+    )
+    return draw(
+        st.sampled_from(
+            [
+                HoldChoice(circuit_id=circuit, what=held[0], value=held[1]),  # type: ignore[arg-type]
+                ReleaseChoice(circuit_id=circuit, what="all"),
+                MoveFuse(circuit_id=circuit, fuse_at_m=draw(st.sampled_from([0.0, 0.3, 2.0]))),
+                SetReturn(circuit_id=circuit, back=Return(kind="wire")),
+                FeedCoilFromCommon(circuit_id=circuit, from_common=False),
+                WhatIf(circuit_id=circuit, load_w=draw(st.sampled_from([5.0, 3000.0])), run_m=9.0),
+                ChangeAccessory(accessory=known.model_copy(update={"use": use})),
+                RemoveAccessory(accessory_id=accessory),
+                SplitAccessory(accessory_id=accessory),
+                PutOnCircuit(accessory_id=accessory, circuit_id=circuit),
+                PutOnCircuit(accessory_id=accessory, circuit_id="new"),
+                SetVehicle(vehicle=vehicle),
+                SetHouseRules(rules=rules),
+                RemoveBlock(),
+                PlaceCircuit(circuit_id=circuit, place=draw(st.sampled_from([None, place]))),
+                MovePoint(point_id=place.load, x_m=3.0, y_m=0.1, z_m=1.0),
+                RemovePoint(point_id=place.load),
+            ]
+        )
+    )
+
+
+def applied(job: Job, edit: Edit) -> Job | EditRefusedError:
+    """The job after an edit, or why it was refused."""
+    try:
+        return apply(job, edit)
+    except EditRefusedError as refused:
+        return refused
+
+
+@given(st.lists(edits(), min_size=1, max_size=7))
+@settings(max_examples=25, deadline=None)
+def test_any_edits_leave_a_job_that_can_be_designed(sequence: list[Edit]) -> None:
+    job = MARMOT
+    before = design(job, CATALOGUE)
+    for edit in sequence:
+        after = applied(job, edit)
+        if isinstance(after, EditRefusedError):
+            assert after.field
+            assert after.message
+            continue
+        if any(unknown_references(after, CATALOGUE)):
+            continue  # the web layer refuses these
+        assert edit.title(job)
+        job = after
+        before = redesign(job, CATALOGUE, before)
+    assert Job.model_validate_json(job.model_dump_json()) == job
+    made = design(job, CATALOGUE)
+    assert made == before
+    for circuit in made.circuits:
+        if circuit.wiring is None:
+            assert not circuit.is_ready
+            continue
+        assert truth_table(circuit) is not None
+        if circuit.operating is not None:
+            assert circuit.operating.residual_a <= 1e-6
+
+
+def test_titles_are_short_and_end_without_a_stop() -> None:
+    hold = HoldChoice(circuit_id="c1", what="fuse_a", value=25.0)
+    assert hold.title(MARMOT) == "Hold fuse of Roof light bar: 25 A"
+    with pytest.raises(EditRefusedError):
+        HoldChoice(circuit_id="c99", what="size", value="8").title(MARMOT)
