@@ -73,7 +73,9 @@ def edits(draw: st.DrawFn) -> Edit:
         ceiling=draw(st.sampled_from(["strict", "next_size"])),
     )
     place = Placement(
-        load=draw(st.sampled_from(POINTS)), switching=draw(st.sampled_from([None, *POINTS]))
+        load=draw(st.sampled_from(POINTS)),
+        switching=draw(st.sampled_from([None, *POINTS])),
+        control=draw(st.sampled_from([None, *POINTS])),
     )
     return draw(
         st.sampled_from(

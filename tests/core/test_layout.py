@@ -309,3 +309,42 @@ def test_demo_jobs_are_all_routed() -> None:
         made = design(demo(name), CATALOGUE)
         assert len(made.routes) == len(made.circuits)
         assert [r.problem for r in made.routes.values() if r.problem] == []
+
+
+def test_control_wires_find_their_way_and_fill_the_looms() -> None:
+    job = placed(("Bar", "rfc"))
+    assert job.layout is not None
+    use = job.accessories[0].use.model_copy(update={"switch": "S1 console"})
+    switched = job.accessories[0].model_copy(update={"use": use})
+    job = job.model_copy(update={"accessories": (switched,)})
+    before = {loom.leg.id: loom for loom in looms(design(job, CATALOGUE), CATALOGUE)}
+    place = Placement(load="rfc", switching="bat", control="con")
+    job = apply(job, PlaceCircuit(circuit_id="c1", place=place))
+    made = design(job, CATALOGUE)
+    network = LoomNetwork(job.layout, CATALOGUE)
+    source = made.routes["c1"].control[0].points[0]
+    there, on = network.way(source, "con"), network.way("con", "bat")
+    assert there is not None
+    assert on is not None
+    wiring = made.circuit("c1").wiring
+    assert wiring is not None
+    lengths = [w.length_m for w in wiring.wires if w.role == "control"][-2:]
+    assert lengths == pytest.approx([there.length_m, on.length_m], abs=2e-3)
+    for loom in looms(made, CATALOGUE):
+        more = [there.legs, on.legs]
+        wanted = len(before[loom.leg.id].wires) + sum(loom.leg.id in legs for legs in more)
+        assert len(loom.wires) == wanted
+        assert loom.loaded_conductors == before[loom.leg.id].loaded_conductors
+    place = Placement(load="frl", control="con")
+    job = apply(job, PlaceCircuit(circuit_id="c1", place=place))
+    assert job.layout is not None
+    for leg in job.layout.legs:
+        if "con" in (leg.a, leg.b):
+            job = apply(job, ChangeLeg(leg_id=leg.id, rule="forbidden", zone=leg.zone))
+    cut_off = design(job, CATALOGUE).circuit("c1")
+    assert cut_off.circuit.control_m == job.circuits[0].control_m
+    found = next(f for f in cut_off.findings if f.code == "no_control_way")
+    edit = found.actions[0].edit
+    assert edit is not None
+    mended = design(apply(job, edit), CATALOGUE).circuit("c1")
+    assert "no_control_way" not in {f.code for f in mended.findings}

@@ -9,6 +9,7 @@ from functools import lru_cache
 from importlib.resources import files
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.job.document import Circuit
 from ready_trail.core.job.layout import LoomLeg
 from ready_trail.core.layout.network import HOT_ZONE_C, LoomNetwork
 from ready_trail.core.layout.packing import bundle_diameter_mm
@@ -41,7 +42,6 @@ class LoomWire:
     colour: str
     size: str
     diameter_mm: float
-    current_a: float
     is_loaded: bool
 
 
@@ -140,7 +140,10 @@ def sleeves() -> tuple[Sleeve, ...]:
 
 
 def _members(design: Design) -> dict[str, list[LoomWire]]:
-    """Which wires run in which leg: the power wire outward, the return wire or stub back."""
+    """Which wires run in which leg: power outward, return or stub back, control wires.
+
+    Control wires carry a coil's fraction of an ampere: they fill the sleeve, but are not loaded.
+    """
     members: dict[str, list[LoomWire]] = {}
     for circuit in design.circuits:
         route = design.routes.get(circuit.circuit.id)
@@ -149,23 +152,24 @@ def _members(design: Design) -> dict[str, list[LoomWire]]:
         own = [w for w in circuit.wiring.wires if w.label.startswith("C")]
         power = [w for w in own if w.role == "power"]
         back = [w for w in own if w.role == "return"]
+        control = [w for w in own if w.role == "control"]
         light = circuit.circuit.id in design.lightly_loaded
-        for legs, wires in ((route.out.legs, power), (route.back.legs if route.back else (), back)):
-            if wires:
-                for leg in dict.fromkeys(legs):
-                    wire = _loom_wire(wires[-1], circuit.circuit.id, circuit.circuit.name,
-                                      circuit.current_a, light=light)  # fmt: skip
-                    members.setdefault(leg, []).append(wire)
+        ways = [(route.out, power[-1:], light), (route.back, back[-1:], light)]
+        for led, wire in zip(route.control, control[-len(route.control) :], strict=False):
+            ways.append((led, [wire], True))
+        for way, wires, lightly in ways:
+            for leg in dict.fromkeys(way.legs if way else ()):
+                members.setdefault(leg, []).extend(
+                    _loom_wire(w, circuit.circuit, light=lightly) for w in wires
+                )
     return members
 
 
-def _loom_wire(
-    wire: Wire, circuit_id: str, name: str, current_a: float, *, light: bool
-) -> LoomWire:
+def _loom_wire(wire: Wire, circuit: Circuit, *, light: bool) -> LoomWire:
     return LoomWire(
-        label=wire.label, circuit_id=circuit_id, circuit_name=name, colour=wire.colour,
+        label=wire.label, circuit_id=circuit.id, circuit_name=circuit.name, colour=wire.colour,
         size=wire.conductor.label, diameter_mm=wire.conductor.outside_diameter_mm,
-        current_a=current_a, is_loaded=not light,
+        is_loaded=not light,
     )  # fmt: skip
 
 

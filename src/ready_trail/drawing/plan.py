@@ -140,6 +140,11 @@ def what_sits_where(design: Design) -> dict[str, list[str]]:
             at.setdefault(circuit.place.load, []).append(circuit.name)
             if circuit.place.switching is not None:
                 at.setdefault(circuit.place.switching, []).append(f"K{circuit.number}")
+    for circuit in design.job.circuits:
+        if circuit.place is not None and circuit.place.control is not None:
+            switch = design.job.accessory(circuit.accessory_ids[0]).use.switch
+            words = switch.split()[0] if switch else f"signal of C{circuit.number}"
+            at.setdefault(circuit.place.control, []).append(words)
     return at
 
 

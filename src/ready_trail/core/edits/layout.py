@@ -222,6 +222,7 @@ def _with_layout(job: Job, layout: Layout) -> Job:
             kept = Placement(
                 load=place.load,
                 switching=place.switching if place.switching in points else None,
+                control=place.control if place.control in points else None,
                 earth=place.earth if place.earth in points else None,
                 via=tuple(v for v in place.via if v in points),
             )

@@ -195,6 +195,8 @@ class Circuit(Stated):
     fuse_at_m: Annotated[float, Field(ge=0, le=30)] = 0.15
     switching_at_m: Annotated[float, Field(ge=0, le=60)] = 0.5
     control_m: Annotated[float, Field(ge=0.1, le=60)] = 3.0
+    control_switch_m: Annotated[float, Field(ge=0.02, le=60)] | None = None
+    """Where along the control run the hand switch sits; half way unless it is known. [m]"""
     coil_fed_from_30: bool = False
     place: Placement | None = None
     never_with: Annotated[tuple[Ident, ...], Field(max_length=50)] = ()
@@ -272,7 +274,7 @@ class Job(Stated):
             place = circuit.place
             if place is None:
                 continue
-            for point in (place.load, place.switching, place.earth, *place.via):
+            for point in (place.load, place.switching, place.control, place.earth, *place.via):
                 if point is not None and point not in points:
                     raise ValueError(
                         f"circuit {circuit.id} is placed at {point}, which is not a point"

@@ -93,9 +93,13 @@ class Layout(Stated):
 
 
 class Placement(Stated):
-    """Where a circuit's parts sit on the layout; the earth point follows unless it is stated."""
+    """Where a circuit's parts sit on the layout; the earth point follows unless it is stated.
+
+    ``control`` is where the hand switch sits, or where the trigger is taken from the vehicle.
+    """
 
     load: Ident
     switching: Ident | None = None
+    control: Ident | None = None
     earth: Ident | None = None
     via: Annotated[tuple[Ident, ...], Field(max_length=12)] = ()

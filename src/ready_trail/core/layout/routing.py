@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.job.document import Circuit, Job, Panel, Return, Segment
@@ -17,12 +18,14 @@ _LEAST_M = 0.02
 class Route:
     """The way of one circuit: from its source to the accessory, and back to an earth point.
 
-    ``problem`` says why there is none; the circuit then keeps its typed run.
+    ``problem`` says why there is none; the circuit then keeps its typed run. ``control`` leads
+    to the hand switch or signal (empty without a switch to feed), and from there to the relay.
     """
 
     circuit_id: str
     out: Way | None
     back: Way | None
+    control: tuple[Way, ...] = ()
     problem: str = ""
 
 
@@ -50,7 +53,11 @@ def route_job(
     if layout is None or not any(c.place for c in job.circuits):
         return Routed(job=job, routes={}, loaded={})
     network = LoomNetwork(layout, catalogue)
-    routes = {c.id: _route(c, layout, network) for c in job.circuits if c.place is not None}
+    routes = {
+        c.id: _with_control(_route(c, layout, network), job, c, network)
+        for c in job.circuits
+        if c.place is not None
+    }
     loaded = loaded_conductors(job, routes, lightly_loaded)
     circuits = tuple(
         _with_run(c, routes[c.id], network, loaded) if c.id in routes else c for c in job.circuits
@@ -108,9 +115,7 @@ def _route(circuit: Circuit, layout: Layout, network: LoomNetwork) -> Route:
     place = circuit.place
     if place is None:
         raise ValueError("only a placed circuit has a route")
-    source = layout.battery
-    if circuit.source == "block" and layout.block is not None:
-        source = layout.block
+    source = _source(circuit, layout)
     via = place.via
     if place.switching is not None and place.switching not in via:
         via = (place.switching, *via)
@@ -129,6 +134,27 @@ def _route(circuit: Circuit, layout: Layout, network: LoomNetwork) -> Route:
         back = network.nearest_earth(place.load)
     problem = "" if back is not None else "no earth point can be reached; add one"
     return Route(circuit_id=circuit.id, out=out, back=back, problem=problem)
+
+
+def _with_control(route: Route, job: Job, circuit: Circuit, network: LoomNetwork) -> Route:
+    """Lead the control wires: source, hand switch, relay; or from the signal to the relay."""
+    place = circuit.place
+    if place is None or place.control is None:
+        return route
+    source = _source(circuit, network.layout)
+    stops = [place.control, place.switching or source]
+    if job.accessory(circuit.accessory_ids[0]).use.switch:
+        stops.insert(0, source)
+    ways = [network.way(a, b) for a, b in pairwise(stops)]
+    if None in ways:
+        return route
+    return replace(route, control=tuple(way for way in ways if way is not None))
+
+
+def _source(circuit: Circuit, layout: Layout) -> str:
+    if circuit.source == "block" and layout.block is not None:
+        return layout.block
+    return layout.battery
 
 
 def _with_run(
@@ -153,6 +179,7 @@ def _with_run(
             "back": back,
             "fuse_at_m": fuse_at_m,
             "switching_at_m": min(switching_at_m, run_m * 0.98),
+            **_control_lengths(circuit, route),
         }
     )
 
@@ -164,6 +191,15 @@ def _switching_m(circuit: Circuit, out: Way, network: LoomNetwork) -> float:
         return circuit.switching_at_m
     at = out.points.index(place.switching)
     return round(sum(_segment_m(network, leg) for leg in out.legs[:at]), 3)
+
+
+def _control_lengths(circuit: Circuit, route: Route) -> dict[str, float | None]:
+    """Length of the control run, and up to the switch; as typed where neither is placed. [m]"""
+    if not route.control:
+        return {"control_m": circuit.control_m, "control_switch_m": circuit.control_switch_m}
+    parts_m = [max(0.1, round(way.length_m, 3)) for way in route.control]
+    to_switch_m = min(29.9, parts_m[0]) if len(parts_m) > 1 else None
+    return {"control_m": min(60.0, sum(parts_m)), "control_switch_m": to_switch_m}
 
 
 def _segment(leg: LoomLeg, network: LoomNetwork, loaded: Mapping[str, int]) -> Segment:

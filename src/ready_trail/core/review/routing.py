@@ -27,7 +27,11 @@ def review_routing(design: Design, catalogue: Catalogue) -> Design:
         reasons = {(a.code, a.place): a.reason for a in circuit.circuit.accepted}
         found = [
             replace(f, accepted_reason=reasons.get((f.code, f.place), ""))
-            for f in (*_check_way(design, circuit), *_check_holes(design, circuit, by_leg))
+            for f in (
+                *_check_way(design, circuit),
+                *_check_control_way(design, circuit),
+                *_check_holes(design, circuit, by_leg),
+            )
         ]
         circuits.append(
             replace(circuit, findings=(*found, *circuit.findings)) if found else circuit
@@ -51,6 +55,20 @@ def _check_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
         text=f"On the layout, {route.problem}.",
         why="Until there is a way, its typed run is used.",
         actions=(Action(label="Type this run instead", edit=edit),),
+    )  # fmt: skip
+
+
+def _check_control_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
+    place, route = circuit.circuit.place, design.routes.get(circuit.circuit.id)
+    if place is None or place.control is None or route is None or route.control:
+        return
+    typed = place.model_copy(update={"control": None})
+    yield Finding(
+        code="no_control_way", area=AREA, place=f"C{circuit.circuit.number}", severity="caution",
+        text="On the layout, no allowed way leads to the switch or signal; add or allow a leg.",
+        why="Until there is a way, its control wire keeps the typed length.",
+        actions=(Action(label="Type this length instead",
+                        edit=PlaceCircuit(circuit_id=circuit.circuit.id, place=typed)),),
     )  # fmt: skip
 
 

@@ -265,16 +265,28 @@ def through_switch(harness: Harness, supply: End) -> End:
     if not harness.bench.accessories[0].use.switch:
         return supply
     into, out = _switch(harness, ohm=SWITCH_CONTACT_OHM, at_m=None)
-    control_to(harness, supply, into)
+    _control_wire(harness, supply, into, _control_parts_m(harness.bench)[0])
     return out
 
 
 def control_to(harness: Harness, supply: End, end: End) -> None:
-    """Lead a control wire on: half the control run where a switch halves it, else all of it."""
+    """Lead a control wire on: what is left after the hand switch, or the whole control run."""
+    _control_wire(harness, supply, end, _control_parts_m(harness.bench)[1])
+
+
+def _control_wire(harness: Harness, start: End, end: End, length_m: float) -> None:
     bench = harness.bench
-    share = 0.5 if bench.accessories[0].use.switch else 1.0
-    harness.wire("control", supply, end, (_control_piece(bench, bench.circuit.control_m * share),),
+    harness.wire("control", start, end, (_control_piece(bench, length_m),),
                  colour=bench.control_colour)  # fmt: skip
+
+
+def _control_parts_m(bench: Bench) -> tuple[float, float]:
+    """The control run up to the hand switch and beyond; all of it beyond without a switch. [m]"""
+    total_m = bench.circuit.control_m
+    if not bench.accessories[0].use.switch:
+        return 0.0, total_m
+    to_switch_m = bench.circuit.control_switch_m or total_m / 2
+    return min(to_switch_m, total_m - 0.02), max(total_m - to_switch_m, 0.02)
 
 
 def coil_end(harness: Harness, terminal: str) -> End:
@@ -286,9 +298,8 @@ def coil_to_earth(harness: Harness, start: End) -> None:
     """Earth the coil at a chassis point near the relay, or at the battery in a composite body."""
     bench = harness.bench
     if bench.job.vehicle.body == "composite":
-        length_m = bench.circuit.control_m * (0.5 if bench.accessories[0].use.switch else 1.0)
         harness.wire("control_return", start, End(device="BAT", terminal="-"),
-                     (_control_piece(bench, length_m),), colour="BK")  # fmt: skip
+                     (_control_piece(bench, _control_parts_m(bench)[1]),), colour="BK")  # fmt: skip
         return
     earth = End(device=f"G{bench.number}T", terminal="1")
     zone = piece_at(bench.run, bench.circuit.switching_at_m).zone

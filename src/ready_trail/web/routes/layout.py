@@ -177,7 +177,7 @@ def _apart(typed: dict[str, Any], job: Job) -> Edit:
 
 
 def _place(typed: dict[str, Any], _: Job) -> Edit:
-    place = without_blanks(typed.get("place", {}), "switching", "earth", "via")
+    place = without_blanks(typed.get("place", {}), "switching", "control", "earth", "via")
     if isinstance(place.get("via"), str):
         place["via"] = tuple(v for v in place["via"].split() if v)
     document = {
