@@ -237,7 +237,7 @@ def test_layout_from_nothing_to_routed_sheets(page: Page) -> None:
         page.get_by_label(f"Point of {name}", exact=True).select_option(label=point)
         page.get_by_role("button", name=f"Place {name}").click()
         row = page.locator("tr", has=page.get_by_label(f"Point of {name}", exact=True))
-        expect(row.locator("td").nth(4)).to_contain_text("m")
+        expect(row.locator("td[data-label=Way]")).to_contain_text("m")
     for leg, taped in (
         ("Firewall left to Dash left", "0.66"),
         ("Dash left to Pillar foot left", "0.58"),
