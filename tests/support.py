@@ -10,6 +10,7 @@ from ready_trail.core.design import CircuitDesign, design
 from ready_trail.core.edits import AccessoryDraft, AddAccessory, Edit, SetRun, apply
 from ready_trail.core.job import Job, Panel, Return, Segment, Use, Vehicle
 from ready_trail.formats.demo import demo_jobs
+from ready_trail.store import db, jobs
 
 CATALOGUE = load_catalogue()
 DEMO_DIR = Path(__file__).parent.parent / "src" / "ready_trail" / "data" / "demo"
@@ -25,6 +26,19 @@ def typed_demo() -> Job:
     job = demo()
     circuits = tuple(c.model_copy(update={"place": None}) for c in job.circuits)
     return job.model_copy(update={"layout": None, "circuits": circuits})
+
+
+def filled_database(folder: Path) -> Path:
+    """A database with the main demo job twice: its runs typed, and routed."""
+    path = folder / "t.db"
+    db.initialise(path)
+    conn = db.connect(path)
+    with db.transaction(conn):
+        jobs.create_job(conn, typed_demo(), kind="demo", title="Demo job")
+        routed = demo().model_copy(update={"name": "Marmot routed"})
+        jobs.create_job(conn, routed, kind="demo", title="Demo job")
+    conn.close()
+    return path
 
 
 def segment(zone: str, length_m: float, loaded: int = 1, **more: Any) -> Segment:

@@ -348,3 +348,27 @@ def test_control_wires_find_their_way_and_fill_the_looms() -> None:
     assert edit is not None
     mended = design(apply(job, edit), CATALOGUE).circuit("c1")
     assert "no_control_way" not in {f.code for f in mended.findings}
+
+
+def test_one_press_mends_what_the_layout_shows() -> None:
+    for name in ("Marmot", "Bluebell", "Kestrel"):
+        job = demo(name)
+        assert job.layout is not None
+        legs = [x.model_copy(update={"zone": "engine_bay"}) for x in job.layout.legs]
+        for at, leg in enumerate(legs):
+            if leg.hole is not None:
+                bare = leg.hole.model_copy(update={"protection": "none"})
+                legs[at] = leg.model_copy(update={"hole": bare})
+        job = job.model_copy(update={"layout": job.layout.model_copy(update={"legs": tuple(legs)})})
+        pressed = set()
+        for circuit in design(job, CATALOGUE).circuits:
+            for finding in circuit.findings:
+                for action in finding.actions:
+                    if action.edit is None:
+                        continue
+                    mended = design(apply(job, action.edit), CATALOGUE)
+                    left = mended.circuit(circuit.circuit.id).findings
+                    same = {(f.code, f.place, f.text) for f in left}
+                    assert (finding.code, finding.place, finding.text) not in same, action.label
+                    pressed.add(finding.code)
+        assert ("bare_hole" in pressed) == any(x.hole for x in legs)

@@ -12,9 +12,8 @@ import pytest
 import uvicorn
 from playwright.sync_api import Browser, ConsoleMessage, Page, Route, sync_playwright
 
-from ready_trail.store import db, jobs
 from ready_trail.web.app import create_app
-from support import demo, typed_demo
+from support import filled_database
 
 ARGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -32,14 +31,7 @@ def browser() -> Iterator[Browser]:
 
 @pytest.fixture
 def base_url(tmp_path: Path) -> Iterator[str]:
-    path = tmp_path / "t.db"
-    db.initialise(path)
-    conn = db.connect(path)
-    with db.transaction(conn):
-        jobs.create_job(conn, typed_demo(), kind="demo", title="Demo job")
-        routed = demo().model_copy(update={"name": "Marmot routed"})
-        jobs.create_job(conn, routed, kind="demo", title="Demo job")
-    conn.close()
+    path = filled_database(tmp_path)
     listening = socket.socket()
     listening.bind(("127.0.0.1", 0))
     config = uvicorn.Config(create_app(path), log_level="warning", timeout_graceful_shutdown=1)

@@ -288,6 +288,19 @@ def test_a_routed_run_is_changed_on_the_layout(client: TestClient) -> None:
     assert "The layout gives this run" in client.get("/jobs/2/circuits/c1/run").text
 
 
+def test_a_switch_is_placed_and_its_control_wires_follow(client: TestClient) -> None:
+    def placed(at: str) -> str:
+        data = {"revision": "1", "circuit_id": "c1", "place.load": "rfc", "place.control": at}
+        return client.post("/jobs/2/layout/place", data=data).text
+
+    assert "adrift, which is not a point" in placed("adrift")
+    before = client.get("/jobs/2/wires.csv").text
+    assert '<option value="dash" selected>' in placed("dash")
+    after = client.get("/jobs/2/wires.csv").text
+    changed = {row.split(",")[1] for row in set(after.splitlines()) ^ set(before.splitlines())}
+    assert changed == {"C1-W5", "C1-W6"}
+
+
 def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> None:
     def post(part: str, revision: int, **fields: str) -> str:
         data = {"revision": str(revision), **{k.replace("__", "."): v for k, v in fields.items()}}

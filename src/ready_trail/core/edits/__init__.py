@@ -36,6 +36,7 @@ from ready_trail.core.edits.layout import (
     KeepApart,
     MovePoint,
     PlaceCircuit,
+    ProtectHole,
     RemovePoint,
     SetLayout,
 )
@@ -89,6 +90,7 @@ AnyEdit = Annotated[
     | JoinPoints
     | ChangeLeg
     | PlaceCircuit
+    | ProtectHole
     | KeepApart
     | AddProbe
     | ReadProbe
@@ -121,6 +123,7 @@ __all__ = [
     "KeepApart",
     "MovePoint",
     "PlaceCircuit",
+    "ProtectHole",
     "ReadProbe",
     "RemovePoint",
     "RemoveProbe",

@@ -119,7 +119,7 @@ class FitGrommet(CircuitEdit):
     """Fit a grommet or gland where a segment passes a panel."""
 
     kind: Literal["fit_grommet"] = "fit_grommet"
-    segment: Annotated[int, Field(ge=0, le=11)]
+    segment: Annotated[int, Field(ge=0, le=59)]
 
     def apply(self, job: Job) -> Job:
         """Return the job with the hole protected."""

@@ -150,8 +150,7 @@ class ChangeLeg(LayoutEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with the leg changed."""
         layout = self.layout(job)
-        if self.leg_id not in {x.id for x in layout.legs}:
-            raise EditRefusedError("leg_id", "this leg is no longer in the layout")
+        _leg(layout, self.leg_id)
         changes: dict[str, Any] = {
             "taped_m": self.taped_m, "rule": self.rule, "zone": self.zone, "hole": self.hole,
         }  # fmt: skip
@@ -161,15 +160,35 @@ class ChangeLeg(LayoutEdit):
     def title(self, job: Job) -> str:
         """Say what changed."""
         layout = self.layout(job)
-        leg = next((x for x in layout.legs if x.id == self.leg_id), None)
-        if leg is None:
-            return "Change a leg"
+        leg = _leg(layout, self.leg_id)
         name = f"{_point(layout, leg.a).name} to {_point(layout, leg.b).name}"
         if self.taped_m != leg.taped_m:
             return f"Tape {name}: {self.taped_m:g} m" if self.taped_m else f"Untape {name}"
         if self.rule != leg.rule:
             return f"{self.rule.capitalize()}: {name}"
         return f"Change {name}"
+
+
+class ProtectHole(LayoutEdit):
+    """Fit a grommet in the hole of a leg; the leg's other facts stay."""
+
+    kind: Literal["protect_hole"] = "protect_hole"
+    leg_id: Ident
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the hole protected."""
+        layout = self.layout(job)
+        leg = _leg(layout, self.leg_id)
+        if leg.hole is None:
+            raise EditRefusedError("leg_id", "no hole is passed there any more")
+        better = rebuilt(leg, hole=rebuilt(leg.hole, protection="grommet"))
+        legs = tuple(better if x is leg else x for x in layout.legs)
+        return _with_layout(job, rebuilt(layout, legs=legs))
+
+    def title(self, job: Job) -> str:
+        """Say which panel."""
+        hole = _leg(self.layout(job), self.leg_id).hole
+        return f"Fit a grommet in {hole.panel if hole else 'a hole'}"
 
 
 class PlaceCircuit(Edit):
@@ -236,6 +255,13 @@ def _point(layout: Layout, point_id: str) -> LoomPoint:
         return layout.point(point_id)
     except KeyError:
         raise EditRefusedError("point_id", "this point is no longer in the layout") from None
+
+
+def _leg(layout: Layout, leg_id: str) -> LoomLeg:
+    for leg in layout.legs:
+        if leg.id == leg_id:
+            return leg
+    raise EditRefusedError("leg_id", "this leg is no longer in the layout")
 
 
 def _free(prefix: str, used: list[str]) -> str:

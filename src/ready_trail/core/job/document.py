@@ -137,10 +137,11 @@ class Accessory(Stated):
 
 
 class Panel(Stated):
-    """A panel that a run passes at the end of a segment."""
+    """A panel that a run passes at the end of a segment; ``leg`` is set where a layout gave it."""
 
     name: Name
     grommet: bool = True
+    leg: Ident | None = None
 
 
 class Segment(Stated):

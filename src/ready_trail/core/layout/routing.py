@@ -205,7 +205,7 @@ def _control_lengths(circuit: Circuit, route: Route) -> dict[str, float | None]:
 def _segment(leg: LoomLeg, network: LoomNetwork, loaded: Mapping[str, int]) -> Segment:
     passes = None
     if leg.hole is not None:
-        passes = Panel(name=leg.hole.panel, grommet=leg.hole.protection != "none")
+        passes = Panel(name=leg.hole.panel, grommet=leg.hole.protection != "none", leg=leg.id)
     return Segment(
         zone=leg.zone,
         length_m=_segment_m(network, leg.id),

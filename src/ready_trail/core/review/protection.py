@@ -214,7 +214,7 @@ def _actions(design: CircuitDesign, tried: tuple[WayOut, ...]) -> tuple[Action, 
             hold = HoldChoice(circuit_id=circuit.id, what="family", value=value)
             label = f"Use the {value.replace('_', ' ')} family"
             actions.append(Action(label=label, edit=hold))
-        elif kind == "separate":
+        elif kind == "separate" and circuit.place is None:  # a layout says which looms it shares
             actions.append(Action(label=way.text, edit=SeparateRun(circuit_id=circuit.id)))
     return tuple(actions)
 

@@ -5,7 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import FitGrommet, ReleaseChoice, SetHouseRules, SetReturn
+from ready_trail.core.edits import (
+    Edit,
+    FitGrommet,
+    ProtectHole,
+    ReleaseChoice,
+    SetHouseRules,
+    SetReturn,
+)
 from ready_trail.core.job import Return
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
@@ -146,7 +153,9 @@ def check_holes(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
     """A wire through sheet metal without a grommet."""
     for at, segment in enumerate(design.circuit.run):
         if segment.passes is not None and not segment.passes.grommet:
-            edit = FitGrommet(circuit_id=design.circuit.id, segment=at)
+            edit: Edit = FitGrommet(circuit_id=design.circuit.id, segment=at)
+            if segment.passes.leg is not None:
+                edit = ProtectHole(leg_id=segment.passes.leg)
             yield Finding(
                 code="bare_hole", area=AREA, place=segment.passes.name, severity="stop",
                 text=f"The wire passes {segment.passes.name} without a grommet.",
