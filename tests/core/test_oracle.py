@@ -21,7 +21,7 @@ from support import CATALOGUE
 
 TABLES = Path(__file__).parents[2] / "src" / "ready_trail" / "data" / "tables"
 FAMILIES = ("blade", "large_blade", "strip_m5", "strip_m8")
-RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200")
+RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200", "contactor_400")
 LIMIT = {"critical": 0.36, "normal": 0.60, "tolerant": 1.20}
 
 
@@ -78,27 +78,34 @@ CONTACTS = {r["key"]: r for r in rows("relays")}
 
 
 def oracle(i: SizeInputs) -> dict[str, object]:
+    """Every family in order, first with single sizes, then with pairs in parallel."""
     if i.ambient_c >= i.insulation_c:
         return {"ok": False}
+    for count in (1, 2):
+        for family in FAMILIES:
+            rating = floor(i, family)
+            found = behind(i, family, rating, count) if rating else None
+            if found:
+                return found
+    return {"ok": False}
+
+
+def floor(i: SizeInputs, family: str) -> float | None:
+    row = FUSES[family]
     k_load = i.k_cont if i.duty == "continuous" else 1.0
     k_temp = 1 - 0.0015 * (i.ambient_c - 25)
-    chosen = None
-    for family in FAMILIES:
-        row = FUSES[family]
-        for rating in sorted(float(r) for r in row["ratings_a"].split()):
-            if rating > float(row["holder_a"]) or rating * k_load * k_temp < i.current_a:
+    for rating in sorted(float(r) for r in row["ratings_a"].split()):
+        if rating > float(row["holder_a"]) or rating * k_load * k_temp < i.current_a:
+            continue
+        if i.inrush_x > 1 and i.inrush_s > 0:
+            fastest = opening(row["gates"], i.inrush_x * i.current_a / rating, "fastest_s")
+            if fastest < 1.5 * i.inrush_s:
                 continue
-            if i.inrush_x > 1 and i.inrush_s > 0:
-                fastest = opening(row["gates"], i.inrush_x * i.current_a / rating, "fastest_s")
-                if fastest < 1.5 * i.inrush_s:
-                    continue
-            chosen = (family, rating)
-            break
-        if chosen:
-            break
-    if chosen is None:
-        return {"ok": False}
-    family, rating = chosen
+        return rating
+    return None
+
+
+def behind(i: SizeInputs, family: str, rating: float, count: int) -> dict[str, object] | None:
     relay, contact = None, 0.0
     if i.relay == "auto":
         for key in RELAYS:
@@ -108,7 +115,7 @@ def oracle(i: SizeInputs) -> dict[str, object]:
                 relay, contact = key, float(CONTACTS[key]["contact_mohm"]) / 1000
                 break
         if relay is None:
-            return {"ok": False}
+            return None
     bundle = next(k for most, k in ((2, 1.0), (3, 0.7), (6, 0.6), (24, 0.5), (1e9, 0.4))
                   if i.loaded_conductors <= most)  # fmt: skip
     k_amb = math.sqrt((i.insulation_c - i.ambient_c) / (i.insulation_c - 30))
@@ -117,31 +124,39 @@ def oracle(i: SizeInputs) -> dict[str, object]:
     fixed += 0.002 if i.return_kind == "chassis" else 0.0
     final = 250.0 if i.insulation_c == 125 else 160.0
     socket = float(FUSES[family]["socket_max_mm2"])
+    thin = [w for w in WIRES[i.system] if w.area <= socket]
+    pigtail = thin and thin[-1].table_a[i.insulation_c] * k_amb >= rating
+    ratings = sorted(float(r) for r in FUSES[family]["ratings_a"].split())
     for wire in WIRES[i.system]:
-        i_z = wire.table_a[i.insulation_c] * k_amb * bundle
-        warm = i.ambient_c + (i.insulation_c - i.ambient_c) * (i.current_a / i_z) ** 2
-        ohm = wire.r20 * length * (1 + 0.00393 * (warm - 20))
+        if count == 2 and wire.area < 50:
+            continue
+        share = 1.0 if count == 1 else 1 / 0.6
+        i_z = wire.table_a[i.insulation_c] * k_amb * bundle * share
+        warm = min(250, i.ambient_c + (i.insulation_c - i.ambient_c) * (i.current_a / i_z) ** 2)
+        ohm = wire.r20 / count * length * (1 + 0.00393 * (warm - 20))
         short = 12.7 / (0.005 + ohm + fixed)
         slow = opening(FUSES[family]["gates"], short / rating, "slowest_s")
         heat = math.log(1 + (final - warm) / (234.5 + warm)) if warm < final else 0.0
-        thin = [w for w in WIRES[i.system] if w.area <= socket]
-        pigtail = thin and thin[-1].table_a[i.insulation_c] * k_amb >= rating
+        carries = rating <= i_z
+        if not carries and i.ceiling == "next_size":
+            carries = rating <= 1.5 * i_z and not [r for r in ratings if i_z <= r < rating]
         holds = (
-            rating <= i_z
+            carries
             and i.current_a * ohm <= LIMIT[i.drop_class]
-            and wire.area >= 0.75
+            and wire.area * count >= 0.75
             and (wire.area <= socket or pigtail)
-            and short**2 * slow <= 226**2 * heat * wire.area**2
+            and short**2 * slow <= 226**2 * heat * (wire.area * count) ** 2
             and short >= float(FUSES[family]["clearing_x"]) * rating
         )
         if holds:
             return {
                 "ok": True, "fuse_a": rating, "family": family, "relay": relay,
-                "size": wire.size, "conductor_drop_v": i.current_a * ohm,
+                "size": wire.size if count == 1 else f"2x{wire.size}",
+                "conductor_drop_v": i.current_a * ohm,
                 "path_drop_v": i.current_a * (ohm + fixed), "far_short_a": short,
                 "ampacity_a": i_z, "conductor_c": warm,
             }  # fmt: skip
-    return {"ok": False}
+    return None
 
 
 @st.composite
@@ -160,6 +175,7 @@ def inputs(draw: st.DrawFn) -> SizeInputs:
         inrush_x=draw(st.sampled_from([1.0, 3.0, 7.0])),
         inrush_s=draw(st.sampled_from([0.0, 0.01, 0.15])),
         k_cont=draw(st.sampled_from([0.7, 0.75, 0.8])),
+        ceiling=draw(st.sampled_from(["strict", "next_size"])),
         relay=draw(st.sampled_from(["auto", None])),
     )
 

@@ -25,4 +25,4 @@ def test_worked_example(case: dict[str, Any]) -> None:
 
 
 def test_there_are_all_cases() -> None:
-    assert len(CASES) == 14
+    assert len(CASES) == 18

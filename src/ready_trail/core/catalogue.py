@@ -13,11 +13,13 @@ from types import MappingProxyType
 from typing import TypeVar, cast
 
 from ready_trail.core.conductors import (
+    PAIR_LEAST_MM2,
     Conductor,
     WireKind,
     awg_area_mm2,
     copper_r20_mohm_per_m,
     of_kind,
+    paired,
 )
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import FuseFamily, Gate
@@ -43,17 +45,25 @@ class Zone:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LoadPreset:
-    """A typical accessory to start from; the label of the real one wins."""
+    """A typical accessory to start from; the label of the real one wins.
+
+    ``site`` is where such a thing usually sits; a vehicle type knows its likely run.
+    """
 
     key: str
     label: str
+    group: str
+    site: str
     model: LoadModel
-    watts: float
+    watts: float | None
+    amps: float | None
+    idle_a: float | None
     at_v: float
     duty: Duty
     drop_class: DropClass
     inrush_x: float
     inrush_s: float
+    min_v: float | None
     note: str
     source: str
 
@@ -73,6 +83,7 @@ class Catalogue:
 
     conductors: Mapping[str, tuple[Conductor, ...]]
     wires_by_kind: Mapping[tuple[str, str], tuple[Conductor, ...]]
+    cables_by_kind: Mapping[tuple[str, str], tuple[Conductor, ...]]
     fuse_families: Mapping[str, FuseFamily]
     relays: Mapping[str, Relay]
     zones: Mapping[str, Zone]
@@ -82,6 +93,10 @@ class Catalogue:
     def wires(self, system: str, kind: WireKind = "copper") -> tuple[Conductor, ...]:
         """Return the sizes of a system, thin to thick, in one kind of wire."""
         return self.wires_by_kind[(system, kind)]
+
+    def cables(self, system: str, kind: WireKind = "copper") -> tuple[Conductor, ...]:
+        """Return the same sizes followed by pairs in parallel, for where no single one does."""
+        return self.cables_by_kind[(system, kind)]
 
     def fuse_family(self, name: str) -> FuseFamily:
         """Return one fuse family; TableError when the catalogue has none of that name."""
@@ -95,10 +110,15 @@ def load_catalogue() -> Catalogue:
     """Read and check the shipped tables. Raises TableError on a malformed one."""
     conductors = _conductors()
     kinds: tuple[WireKind, ...] = ("copper", "sae", "cca")
+    singles = {(s, kind): of_kind(sizes, kind) for s, sizes in conductors.items() for kind in kinds}
     return Catalogue(
         conductors=conductors,
-        wires_by_kind=MappingProxyType(
-            {(s, kind): of_kind(sizes, kind) for s, sizes in conductors.items() for kind in kinds}
+        wires_by_kind=MappingProxyType(singles),
+        cables_by_kind=MappingProxyType(
+            {
+                key: (*sizes, *(paired(c) for c in sizes if c.area_mm2 >= PAIR_LEAST_MM2))
+                for key, sizes in singles.items()
+            }
         ),
         fuse_families=_fuse_families(),
         relays=_keyed("relays", _relay, "key"),
@@ -216,6 +236,10 @@ def _relay(row: dict[str, str]) -> Relay:
     )
 
 
+def _optional(text: str) -> float | None:
+    return float(text) if text else None
+
+
 def _zone(row: dict[str, str]) -> Zone:
     return Zone(
         zone=row["zone"],
@@ -231,13 +255,18 @@ def _preset(row: dict[str, str]) -> LoadPreset:
     return LoadPreset(
         key=row["key"],
         label=row["label"],
+        group=row["group"],
+        site=row["site"],
         model=cast(LoadModel, row["model"]),
-        watts=float(row["watts"]),
+        watts=_optional(row["watts"]),
+        amps=_optional(row["amps"]),
+        idle_a=_optional(row["idle_a"]),
         at_v=float(row["at_v"]),
         duty=cast(Duty, row["duty"]),
         drop_class=cast(DropClass, row["drop_class"]),
         inrush_x=float(row["inrush_x"]),
         inrush_s=float(row["inrush_s"]),
+        min_v=_optional(row["min_v"]),
         note=row["note"],
         source=row["source"],
     )

@@ -1,4 +1,4 @@
-"""Conductors: size, resistance, ampacity and working temperature (handbook figures 2.1, 2.2)."""
+"""Conductors: size, resistance, ampacity and working temperature (docs/rules/wire.md)."""
 
 from __future__ import annotations
 
@@ -20,6 +20,12 @@ _BUNDLE_STEPS = ((2, 1.00), (3, 0.70), (6, 0.60), (24, 0.50))
 _BUNDLE_LARGEST = 0.40
 
 WireKind = Literal["copper", "sae", "cca"]
+PAIR_LEAST_MM2 = 50.0
+PAIR_SHARE_RATIO = 0.6
+_PAIR_MARK = "2x"
+_FORMULA_MOST_C = 250.0
+HEAVY_MM2 = 13.0
+"""From 6 AWG / 16 mm² on, cable is sold in red and black only (trade)."""
 SAE_RESISTANCE_RATIO = 1.12
 CCA_RESISTANCE_RATIO = 1.6
 CCA_SIZES_LESS = 2
@@ -38,14 +44,39 @@ class Conductor:
     source: str
     ampacity_source: str
     kind: WireKind = "copper"
+    count: int = 1
 
     @property
     def label(self) -> str:
-        """The size as the trade writes it: ``10 AWG``, ``6 mm²``, ``10 SAE``, ``8 AWG CCA``."""
-        if self.kind == "sae":
-            return f"{self.size} SAE"
-        plain = f"{self.size} AWG" if self.system == "awg" else f"{self.size} mm²"
-        return f"{plain} CCA" if self.kind == "cca" else plain
+        """The size as the trade writes it: ``10 AWG``, ``6 mm²``, ``10 SAE``, ``2 × 1/0 AWG``."""
+        one = self.size.removeprefix(_PAIR_MARK)
+        plain = f"{one} AWG" if self.system == "awg" else f"{one} mm²"
+        words = f"{one} SAE" if self.kind == "sae" else plain
+        words = f"{words} CCA" if self.kind == "cca" else words
+        return f"{self.count} × {words}" if self.count > 1 else words
+
+    @property
+    def lug_mm2(self) -> float:
+        """What one terminal has to take: of a pair, each cable has its own lug. [mm²]"""
+        return self.area_mm2 / self.count
+
+
+def paired(conductor: Conductor) -> Conductor:
+    """Return two equal cables in parallel, same length and lugs, as one conductor.
+
+    They never share exactly: each must carry 60 % of the whole (trade).
+    """
+    return replace(
+        conductor,
+        size=f"{_PAIR_MARK}{conductor.size}",
+        count=2,
+        area_mm2=2 * conductor.area_mm2,
+        r20_mohm_per_m=conductor.r20_mohm_per_m / 2,
+        outside_diameter_mm=conductor.outside_diameter_mm * math.sqrt(2),
+        ampacity_by_class_a={
+            c: a / PAIR_SHARE_RATIO for c, a in conductor.ampacity_by_class_a.items()
+        },
+    )
 
 
 def of_kind(sizes: tuple[Conductor, ...], kind: WireKind) -> tuple[Conductor, ...]:
@@ -194,7 +225,11 @@ def ampacity_a(
 def conductor_temperature_c(
     *, current_a: float, ampacity_a: float, insulation_c: float, ambient_c: float
 ) -> float:
-    """Return the working temperature; the rise is proportional to the current squared. [°C]"""
+    """Return the working temperature; the rise is proportional to the current squared. [°C]
+
+    Held at 250 °C, the end of the resistance formula's range: insulation is long gone there.
+    """
     if ampacity_a <= 0.0:
         return float(insulation_c)
-    return ambient_c + (insulation_c - ambient_c) * (current_a / ampacity_a) ** 2
+    rise_c = (insulation_c - ambient_c) * (current_a / ampacity_a) ** 2
+    return min(_FORMULA_MOST_C, ambient_c + rise_c)

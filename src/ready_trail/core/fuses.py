@@ -1,4 +1,4 @@
-"""Fuses and breakers: families, opening times, temperature, interrupting (2.5, 2.8)."""
+"""Fuses and breakers: families, opening times, temperature, interrupting (docs/rules/fuse.md)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Heat in a wire during a fault or a short duty (handbook figures 2.9)."""
+"""Heat in a wire during a fault or a short duty (docs/rules/heat.md)."""
 
 from __future__ import annotations
 

@@ -1,10 +1,10 @@
-"""Relays and contactors: contact rating and coil at temperature (2.5.4, 2.10)."""
+"""Relays and contactors: contact rating and coil at temperature (docs/rules/fuse.md)."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-AUTO_RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200")
+AUTO_RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200", "contactor_400")
 """Relays that the program picks from by itself, in this order."""
 
 COIL_REFERENCE_C = 23.0
@@ -61,16 +61,18 @@ def for_nominal(relay: Relay, nominal_v: float) -> Relay:
     """Return the relay as wound for the job's nominal voltage.
 
     The catalogue lists 12 V coils; the 24 V type has twice the voltages and four times
-    the coil resistance, and contacts for 32 V.
+    the coil resistance, and contacts for 32 V. On 48 V the coil is wound likewise, but its
+    contacts still break 32 V only: the review says so.
     """
     if nominal_v <= 12.0:
         return relay
+    ratio = nominal_v / 12.0
     return replace(
         relay,
-        label=f"{relay.label}, 24 V coil",
-        coil_ohm=relay.coil_ohm * 4,
-        pull_in_v=relay.pull_in_v * 2,
-        release_v=relay.release_v * 2,
+        label=f"{relay.label}, {nominal_v:.0f} V coil",
+        coil_ohm=relay.coil_ohm * ratio**2,
+        pull_in_v=relay.pull_in_v * ratio,
+        release_v=relay.release_v * ratio,
         max_v=max(relay.max_v, 32.0),
     )
 

@@ -1,4 +1,4 @@
-"""The DC solver: operating point of a network in one vehicle state (handbook figures 2.10).
+"""The DC solver: operating point of a network in one vehicle state (docs/rules/solver.md).
 
 Three stages: *deck* turns a network in a state into arrays, *solve* works on arrays only,
 *results* are named again. Relays are iterated from rest to a fixed point; when a relay

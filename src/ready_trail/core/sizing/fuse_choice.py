@@ -1,9 +1,10 @@
-"""Choosing the fuse: the load sets the floor, the inrush may raise it (handbook figures 2.5)."""
+"""Choosing the fuse: the load sets the floor, the inrush may raise it (docs/rules/fuse.md)."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import FuseFamily, opening_time_s, temperature_ratio
 from ready_trail.core.sizing.records import FuseChoice, SizingRequest
 
@@ -11,34 +12,57 @@ INRUSH_MARGIN_X = 1.5
 """A fuse's fastest opening time must exceed the inrush time by this factor (house)."""
 
 
-def choose_fuse(request: SizingRequest, catalogue: Catalogue) -> FuseChoice | None:
-    """Return the smallest fuse that holds load and inrush, or the held one; None if none does.
+def fuse_candidates(request: SizingRequest, catalogue: Catalogue) -> Iterator[FuseChoice]:
+    """Yield the fuse that each allowed family offers, in the order in which they are tried.
 
-    Families are tried in the order of the request; within a family by rating. A rating
-    above the family's holder, or a family below the charging voltage, is passed over.
+    Within a family it is the smallest rating that holds load and inrush, or the held one. A
+    rating above the family's holder is passed over; so is a family below the charging
+    voltage, unless it is held (then the review says so).
     """
     held = request.held
-    if held.fuse_a is not None:
-        return _held_fuse(request, catalogue, held.fuse_a)
     names = (held.family,) if held.family else request.families
-    smaller: tuple[float, str] | None = None
+    if held.fuse_a is not None and not held.family:
+        others = (name for name in catalogue.fuse_families if name not in names)
+        names = (*names, *others)
     for name in names:
         family = catalogue.fuse_family(name)
-        if family.max_v < request.charging_v:
+        if family.max_v < request.charging_v and not held.family:
             continue
-        for rating_a in family.ratings_a:
-            if rating_a > family.holder_a:
-                break
-            reason = _rejection(request, family, rating_a)
-            if reason is None:
-                return _choice(request, family, rating_a, smaller)
-            smaller = (rating_a, reason)
-    return None
+        fuse = (
+            _smallest(request, family)
+            if held.fuse_a is None
+            else _held(request, family, held.fuse_a)
+        )
+        if fuse is not None:
+            yield fuse
 
 
 def holds_a(request: SizingRequest, rating_a: float) -> float:
     """Return the load that a rating may carry at this duty and holder ambient. [A]"""
     return rating_a * request.load_ratio * temperature_ratio(request.holder_c)
+
+
+def _smallest(request: SizingRequest, family: FuseFamily) -> FuseChoice | None:
+    smaller: tuple[float, str] | None = None
+    for rating_a in family.ratings_a:
+        if rating_a > family.holder_a:
+            return None
+        reason = _rejection(request, family, rating_a)
+        if reason is None:
+            most_a = request.maker_max_a
+            if most_a is not None and rating_a > most_a and request.duty != "continuous":
+                return _makers_own(request, family, most_a)
+            return _choice(request, family, rating_a, smaller)
+        smaller = (rating_a, reason)
+    return None
+
+
+def _makers_own(request: SizingRequest, family: FuseFamily, most_a: float) -> FuseChoice | None:
+    """The maker's maximum lies under what the peak asks for: the maker knows the duty."""
+    within = [r for r in family.ratings_a if r <= most_a]
+    if not within:
+        return None
+    return _choice(request, family, within[-1], None, by_maker=True)
 
 
 def _rejection(request: SizingRequest, family: FuseFamily, rating_a: float) -> str | None:
@@ -59,16 +83,10 @@ def _rides_inrush(request: SizingRequest, family: FuseFamily, rating_a: float) -
     return fastest_s >= INRUSH_MARGIN_X * request.inrush_s
 
 
-def _held_fuse(request: SizingRequest, catalogue: Catalogue, rating_a: float) -> FuseChoice:
-    names = (request.held.family,) if request.held.family else request.families
-    for name in names:
-        family = catalogue.fuse_family(name)
-        if rating_a in family.ratings_a and rating_a <= family.holder_a:
-            return _choice(request, family, rating_a, None)
-    for family in catalogue.fuse_families.values():
-        if rating_a in family.ratings_a:
-            return _choice(request, family, rating_a, None)
-    raise TableError(f"no fuse of {rating_a:g} A in the catalogue")
+def _held(request: SizingRequest, family: FuseFamily, rating_a: float) -> FuseChoice | None:
+    if rating_a not in family.ratings_a:
+        return None
+    return _choice(request, family, rating_a, None)
 
 
 def _choice(
@@ -76,14 +94,17 @@ def _choice(
     family: FuseFamily,
     rating_a: float,
     smaller: tuple[float, str] | None,
+    *,
+    by_maker: bool = False,
 ) -> FuseChoice:
     larger = [r for r in family.ratings_a if rating_a < r <= family.holder_a]
     return FuseChoice(
         family=family,
         rating_a=rating_a,
         holds_a=holds_a(request, rating_a),
-        meets_load=holds_a(request, rating_a) >= request.current_a,
-        meets_inrush=_rides_inrush(request, family, rating_a),
+        meets_load=by_maker or holds_a(request, rating_a) >= request.current_a,
+        meets_inrush=by_maker or _rides_inrush(request, family, rating_a),
+        by_maker=by_maker,
         below_rating_a=smaller[0] if smaller else None,
         below_reason=smaller[1] if smaller else "",
         next_rating_a=larger[0] if larger else None,

@@ -1,4 +1,4 @@
-"""The ladder of wire sizes: every size's figures and the rules that reject it (2.2-2.6, 2.9)."""
+"""The ladder of wire sizes: every size's figures and the rules that reject it (docs/rules/wire.md)."""
 
 from __future__ import annotations
 
@@ -22,6 +22,7 @@ from ready_trail.core.sizing.records import FuseChoice, Rung, SizingRequest
 
 NEXT_SIZE_MOST_RATIO = 1.5
 PIGTAIL_MOST_M = 0.15
+_LIMITED_MOST_S = 60.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,18 +86,20 @@ def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground:
     if request.upstream:
         drop_v += request.upstream.conductor_drop_v
     far_short_a = request.open_circuit_v / (request.battery_ohm + wire_ohm + ground.fixed_ohm)
+    if request.source_limit_a is not None:
+        far_short_a = min(far_short_a, request.source_limit_a)
     opens_s = opening_time_s(fuse.family.gates, far_short_a / fuse.rating_a, slowest=True)
     limit_a2s = withstand_a2s(
         area_mm2=conductor.area_mm2, insulation_c=request.insulation_c, start_c=hottest_c
     )
-    pigtail = ground.pigtail if conductor.area_mm2 > fuse.family.socket_max_mm2 else None
+    pigtail = ground.pigtail if conductor.lug_mm2 > fuse.family.socket_max_mm2 else None
     checks = (
         ("ampacity", _carries_fuse(request, fuse, ampacity_a)),
         ("drop", drop_v <= request.drop_limit_v),
         ("minimum", _is_sturdy(conductor, request)),
-        ("fit", conductor.area_mm2 <= fuse.family.socket_max_mm2 or pigtail is not None),
-        ("withstand", far_short_a**2 * opens_s <= limit_a2s),
-        ("clearing", far_short_a >= fuse.family.clearing_x * fuse.rating_a),
+        ("fit", conductor.lug_mm2 <= fuse.family.socket_max_mm2 or pigtail is not None),
+        ("withstand", _withstands(request, far_short_a, opens_s, limit_a2s, ampacity_a)),
+        ("clearing", _clears(request, fuse, far_short_a, opens_s, ampacity_a)),
     )
     return Rung(
         conductor=conductor,
@@ -142,13 +145,42 @@ def climb(
 
 
 def _carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:
-    """School strict: F <= I_z. Next size: F is the next rating above I_z, at most 1.5 I_z."""
+    """School strict: F <= I_z. Next size: where I_z is no standard rating itself, F may be the
+    next one above it, at most 1.5 I_z. Under a maker's own fuse the wire carries the peak too.
+    """
+    if fuse.by_maker and ampacity_a < request.current_a:
+        return False
     if fuse.rating_a <= ampacity_a:
         return True
     if request.ceiling == "strict" or fuse.rating_a > NEXT_SIZE_MOST_RATIO * ampacity_a:
         return False
-    above = [r for r in fuse.family.ratings_a if r > ampacity_a]
-    return fuse.rating_a == min(above)
+    from_there = [r for r in fuse.family.ratings_a if r >= ampacity_a]
+    return fuse.rating_a == min(from_there)
+
+
+def _clears(
+    request: SizingRequest,
+    fuse: FuseChoice,
+    far_short_a: float,
+    opens_s: float,
+    ampacity_a: float,
+) -> bool:
+    """A far short opens the fuse fast. A source that limits its own current may not reach that:
+    then the wire must carry the limit for good, or the fuse open within a minute.
+    """
+    if far_short_a >= fuse.family.clearing_x * fuse.rating_a:
+        return True
+    limit_a = request.source_limit_a
+    return limit_a is not None and (ampacity_a >= limit_a or opens_s <= _LIMITED_MOST_S)
+
+
+def _withstands(
+    request: SizingRequest, short_a: float, opens_s: float, limit_a2s: float, ampacity_a: float
+) -> bool:
+    """The insulation outlasts a far short; or the source cannot give what the wire cannot carry."""
+    if request.source_limit_a is not None and ampacity_a >= request.source_limit_a:
+        return True
+    return short_a**2 * opens_s <= limit_a2s
 
 
 def _is_sturdy(conductor: Conductor, request: SizingRequest) -> bool:

@@ -54,12 +54,16 @@ class Upstream:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WinchDuty:
-    """What a winch asks of its cables: rated pull for a while, stall for a moment."""
+    """What a winch asks of its cables: rated pull for a while, stall for a moment.
+
+    A contactor that comes with the winch counts as rated for it (``own_contactor``).
+    """
 
     full_a: float
     on_s: float = 60.0
     stall_a: float
     stall_s: float = 10.0
+    own_contactor: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,6 +98,11 @@ class SizingRequest:
         Ambient where the relay sits; the holder's when None. [°C]
     minimum_mm2 : float
         Mechanical minimum area for the zones passed. [mm²]
+    maker_max_a : float or None
+        Largest fuse that the accessory's maker allows. A short-duty load that asks for more
+        takes this one: the maker knows the duty. [A]
+    source_limit_a : float or None
+        What the source can give at most, into a short too (a converter). [A]
     winch : WinchDuty or None
         Short-time duty; ``current_a`` is then the current at 60 % pull.
     """
@@ -117,6 +126,8 @@ class SizingRequest:
     families: tuple[str, ...] = AUTO_FAMILIES
     fuse_min_a: float = 0.0
     ceilings: tuple[Ceiling, ...] = ()
+    maker_max_a: float | None = None
+    source_limit_a: float | None = None
     battery_ohm: float = 0.005
     open_circuit_v: float = 12.7
     charging_v: float = 14.4
@@ -159,6 +170,7 @@ class FuseChoice:
     holds_a: float
     meets_load: bool
     meets_inrush: bool
+    by_maker: bool = False
     below_rating_a: float | None
     below_reason: str
     next_rating_a: float | None
@@ -191,11 +203,20 @@ class Rung:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PassedOver:
+    """A fuse family that could hold the load, and why it was not taken."""
+
+    family: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sizing:
     """A sized circuit, or the reason why there is none.
 
     ``ok`` means that every rule holds for what was chosen (or held). ``why`` is then None,
-    else one of: insulation, fuse, relay, ceiling, wire.
+    else one of: insulation, fuse, held, relay, ceiling, wire. ``own_ohm`` is the path of this
+    circuit alone, out and back, without what lies ahead of it.
     """
 
     request: SizingRequest
@@ -207,6 +228,8 @@ class Sizing:
     chosen: Rung | None = None
     ladder: tuple[Rung, ...] = ()
     governs: tuple[str, ...] = ()
+    passed_over: tuple[PassedOver, ...] = ()
+    own_ohm: float = 0.0
     path_drop_v: float = 0.0
     prospective_a: float = 0.0
     capped_by: Ceiling | None = None

@@ -1,14 +1,26 @@
-"""Sizing one circuit: fuse, then relay, then the smallest wire for which every rule holds."""
+"""Sizing one circuit: fuse, then relay, then the smallest wire for which every rule holds.
+
+Families are tried in order; one is taken only if relay and wire work out with it.
+"""
 
 from __future__ import annotations
+
+from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import prospective_short_a
 from ready_trail.core.relays import AUTO_RELAYS, Relay, contact_rating_a, for_nominal
-from ready_trail.core.sizing.fuse_choice import choose_fuse
+from ready_trail.core.sizing.fuse_choice import fuse_candidates
 from ready_trail.core.sizing.ladder import climb, rung, survey_ground
-from ready_trail.core.sizing.records import Ceiling, FuseChoice, Rung, Sizing, SizingRequest
+from ready_trail.core.sizing.records import (
+    Ceiling,
+    FuseChoice,
+    PassedOver,
+    Rung,
+    Sizing,
+    SizingRequest,
+)
 from ready_trail.core.sizing.winch import size_winch
 
 
@@ -27,7 +39,8 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
     Returns
     -------
     Sizing
-        ``ok`` is False, with ``why``, when no choice satisfies every rule.
+        ``ok`` is False, with ``why``, when no family satisfies every rule; it then shows the
+        first family that could hold the load.
 
     Source
     ------
@@ -37,16 +50,40 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
         return Sizing(request=request, ok=False, why="insulation")
     if request.winch is not None:
         return size_winch(request, catalogue, whole_ladder=whole_ladder)
-    fuse = choose_fuse(request, catalogue)
-    if fuse is None:
-        return Sizing(request=request, ok=False, why="fuse")
+    first: Sizing | None = None
+    for in_pairs in (False, True):
+        passed: list[PassedOver] = []
+        for fuse in fuse_candidates(request, catalogue):
+            made = _with_fuse(request, fuse, catalogue, whole_ladder, in_pairs=in_pairs)
+            if made.ok:
+                return replace(made, passed_over=tuple(passed))
+            passed.append(PassedOver(family=fuse.family.label, why=_reason(made)))
+            first = first or made
+        if first is None or first.why != "wire" or request.held.size:
+            break
+    if first is not None:
+        return first
+    return Sizing(request=request, ok=False, why="held" if request.held.fuse_a else "fuse")
+
+
+def _with_fuse(
+    request: SizingRequest,
+    fuse: FuseChoice,
+    catalogue: Catalogue,
+    whole_ladder: bool,
+    *,
+    in_pairs: bool,
+) -> Sizing:
+    """Return relay and wire behind one fuse."""
     relay, rating_a = _choose_relay(request, fuse, catalogue)
     if request.relay is not None and relay is None:
         return Sizing(request=request, ok=False, why="relay", fuse=fuse)
     contact_ohm = relay.contact_mohm * 1e-3 if relay else 0.0
     ground = survey_ground(request, fuse, contact_ohm, catalogue)
+    held_pair = (request.held.size or "").startswith("2x")
+    sizes = catalogue.cables if in_pairs or held_pair else catalogue.wires
     ladder, at = climb(
-        catalogue.wires(request.system, request.wire_kind),
+        sizes(request.system, request.wire_kind),
         lambda conductor: rung(conductor, request, fuse, ground),
         request.held.size,
         whole_ladder=whole_ladder,
@@ -54,8 +91,8 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
     capped_by = _cap(request, fuse, rating_a)
     if at is None:
         return Sizing(
-            request=request, ok=False, why="wire", fuse=fuse, relay=relay,
-            relay_rating_a=rating_a, ladder=ladder, capped_by=capped_by,
+            request=request, ok=False, why="ceiling" if capped_by else "wire", fuse=fuse,
+            relay=relay, relay_rating_a=rating_a, ladder=ladder, capped_by=capped_by,
         )  # fmt: skip
     chosen = ladder[at]
     why = _failure(chosen, fuse, capped_by)
@@ -72,6 +109,7 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
         chosen=chosen,
         ladder=ladder,
         governs=ladder[at - 1].rejects if at else ("minimum",),
+        own_ohm=chosen.wire_ohm + ground.fixed_ohm - upstream_ohm,
         path_drop_v=(
             upstream_drop_v + current_a * (chosen.wire_ohm + ground.fixed_ohm - upstream_ohm)
         ),
@@ -121,3 +159,20 @@ def _failure(chosen: Rung, fuse: FuseChoice, capped_by: Ceiling | None) -> str |
     if not (fuse.meets_load and fuse.meets_inrush):
         return "fuse"
     return None
+
+
+def _reason(made: Sizing) -> str:
+    """Why a family was passed over, in a few words."""
+    fuse = made.fuse
+    if fuse is None or made.why == "relay":
+        return "no relay contact is rated for its fuse"
+    if made.capped_by is not None:
+        return f"{fuse.rating_a:g} A is above the {made.capped_by.element}"
+    misfit = next((r for r in made.ladder if r.rejects == ("fit",)), None)
+    if misfit is not None:
+        return f"{misfit.conductor.label} does not fit its {fuse.family.mount.split(' up to')[0]}"
+    for rule, words in (("clearing", "a far short does not clear it"),
+                        ("withstand", "the wire does not outlast a far short")):  # fmt: skip
+        if any(rule in r.rejects for r in made.ladder[-1:]):
+            return words
+    return "no wire size satisfies every rule"

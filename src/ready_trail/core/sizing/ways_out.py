@@ -9,7 +9,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.sizing.records import Sizing, SizingRequest, WayOut
 from ready_trail.core.sizing.size import size
 
-_SLOWER_FAMILIES = ("large_blade", "strip_m5", "strip_m8")
+_OTHER_FAMILIES = ("large_blade", "strip_m5", "strip_m8", "post_block")
 
 
 def ways_out(failed: Sizing, catalogue: Catalogue) -> tuple[WayOut, ...]:
@@ -30,14 +30,23 @@ def _candidates(failed: Sizing) -> Iterator[tuple[str, str, SizingRequest]]:
         yield "release_fuse", "Let the fuse follow", _holding(request, fuse_a=None, family=None)
     if held.relay:
         yield "release_relay", "Let the relay follow", _holding(request, relay=None)
+    most_a = request.maker_max_a
+    if most_a is not None and request.duty == "continuous":
+        yield (
+            "makers_fuse",
+            f"Take the maker's {most_a:g} A; the load is intermittent",
+            replace(request, duty="intermittent"),
+        )
     yield (
         "split",
         "Split the load over two circuits",
         replace(request, current_a=request.current_a / 2),
     )
     fuse = failed.fuse
-    for family in _SLOWER_FAMILIES:
-        if fuse is None or family != fuse.family.family:
+    if held.family:
+        yield "release_family", "Let the fuse family follow", _holding(request, family=None)
+    for family in _OTHER_FAMILIES:
+        if (fuse is None or family != fuse.family.family) and family not in request.families:
             free = _holding(request, family=family, fuse_a=None)
             yield f"family:{family}", f"Use the {family} family", free
     if any(leg.loaded_conductors > 2 for leg in request.out):

@@ -1,4 +1,4 @@
-"""Winch cables and their fuse: short-time duty instead of continuous rules (figures 2.7, 2.9)."""
+"""Winch cables and their fuse: short-time duty instead of continuous rules (docs/rules/winch.md)."""
 
 from __future__ import annotations
 
@@ -7,14 +7,16 @@ from ready_trail.core.conductors import (
     COPPER_DENSITY_G_PER_CM3,
     Conductor,
     ambient_ratio,
+    conductor_temperature_c,
     resistance_ratio,
 )
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import FuseFamily, opening_time_s, prospective_short_a
 from ready_trail.core.heat import short_time_ampacity_a, withstand_a2s
-from ready_trail.core.relays import contact_rating_a, for_nominal
+from ready_trail.core.relays import Relay, contact_rating_a, for_nominal
 from ready_trail.core.sizing.ladder import climb
 from ready_trail.core.sizing.records import (
+    Ceiling,
     FuseChoice,
     Rung,
     Sizing,
@@ -23,7 +25,7 @@ from ready_trail.core.sizing.records import (
 )
 
 FAMILIES = ("strip_m8", "strip_m5", "post_block")
-CONTACTOR = "winch_contactor"
+CONTACTORS = ("winch_contactor", "winch_contactor_l")
 STALL_RATIO = 1.2
 PULL_FOR_DROP_RATIO = 0.6
 
@@ -39,15 +41,16 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
         raise ValueError("a winch is sized by its duty")
     fuse = _fuse(request, duty, catalogue)
     if fuse is None:
-        return Sizing(request=request, ok=False, why="fuse")
-    relay = for_nominal(catalogue.relays[request.held.relay or CONTACTOR], request.nominal_v)
-    relay_a = contact_rating_a(relay, request.holder_c)
-    if relay_a < duty.full_a:
-        return Sizing(request=request, ok=False, why="relay", fuse=fuse, relay=relay)
+        return Sizing(request=request, ok=False, why="held" if request.held.fuse_a else "fuse")
+    relay_c = request.holder_c if request.relay_c is None else request.relay_c
+    relay, relay_a = _contactor(request, duty, relay_c, catalogue)
+    if relay_a < duty.full_a and not duty.own_contactor and request.held.relay is None:
+        return Sizing(request=request, ok=False, why="relay", fuse=fuse, relay=relay,
+                      relay_rating_a=relay_a)  # fmt: skip
     fixed_ohm = fuse.resistance_ohm + relay.contact_mohm * 1e-3
     fixed_ohm += request.joints_ohm + request.chassis_ohm
     ladder, at = climb(
-        catalogue.wires(request.system, request.wire_kind),
+        catalogue.cables(request.system, request.wire_kind),
         lambda conductor: _rung(conductor, request, duty, fuse, fixed_ohm),
         request.held.size,
         whole_ladder=whole_ladder,
@@ -57,6 +60,9 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
                       relay_rating_a=relay_a, ladder=ladder)  # fmt: skip
     chosen = ladder[at]
     why = "wire" if chosen.rejects else None
+    capped_by = None
+    if relay_a < duty.full_a and not duty.own_contactor:
+        capped_by, why = Ceiling(element="contactor", limit_a=relay_a), "ceiling"
     if why is None and not (fuse.meets_load and fuse.meets_inrush):
         why = "fuse"
     return Sizing(
@@ -69,13 +75,39 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
         chosen=chosen,
         ladder=ladder,
         governs=ladder[at - 1].rejects if at else ("minimum",),
-        path_drop_v=request.current_a * (chosen.wire_ohm + fixed_ohm),
+        own_ohm=chosen.wire_ohm + fixed_ohm,
+        path_drop_v=_upstream_drop_v(request)
+        + request.current_a * (chosen.wire_ohm + fixed_ohm),
+        capped_by=capped_by,
         prospective_a=prospective_short_a(
             open_circuit_v=request.open_circuit_v,
-            ahead_ohm=request.battery_ohm,
+            ahead_ohm=request.battery_ohm + _upstream_ohm(request),
             fuse_ohm=fuse.resistance_ohm,
         ),
     )
+
+
+def _contactor(
+    request: SizingRequest, duty: WinchDuty, relay_c: float, catalogue: Catalogue
+) -> tuple[Relay, float]:
+    """The held contactor, or the first that carries the rated pull there, else the largest."""
+    keys = (request.held.relay,) if request.held.relay else CONTACTORS
+    for key in keys:
+        if key not in catalogue.relays:
+            raise TableError(f"no relay {key!r} in the catalogue")
+        relay = for_nominal(catalogue.relays[key], request.nominal_v)
+        relay_a = contact_rating_a(relay, relay_c)
+        if relay_a >= duty.full_a:
+            break
+    return relay, relay_a
+
+
+def _upstream_ohm(request: SizingRequest) -> float:
+    return request.upstream.resistance_ohm if request.upstream else 0.0
+
+
+def _upstream_drop_v(request: SizingRequest) -> float:
+    return request.upstream.path_drop_v if request.upstream else 0.0
 
 
 def _fuse(request: SizingRequest, duty: WinchDuty, catalogue: Catalogue) -> FuseChoice | None:
@@ -83,6 +115,8 @@ def _fuse(request: SizingRequest, duty: WinchDuty, catalogue: Catalogue) -> Fuse
     smaller: float | None = None
     for name in (held.family,) if held.family else FAMILIES:
         family = catalogue.fuse_family(name)
+        if family.max_v < request.charging_v and not held.family:
+            continue
         for rating_a in family.ratings_a:
             if rating_a > family.holder_a:
                 break
@@ -95,8 +129,6 @@ def _fuse(request: SizingRequest, duty: WinchDuty, catalogue: Catalogue) -> Fuse
                     below_reason="stall", next_rating_a=larger[0] if larger else None,
                 )  # fmt: skip
             smaller = rating_a
-    if held.fuse_a is not None:
-        raise TableError(f"no bolt-down fuse of {held.fuse_a:g} A in the catalogue")
     return None
 
 
@@ -125,11 +157,16 @@ def _rung(
         ampacity_a=steady_a, area_mm2=conductor.area_mm2, on_s=duty.on_s,
         withstand_limit_a2s=limit_a2s,
     )  # fmt: skip
-    hottest_c = ambient_c + (class_c - ambient_c) * (duty.full_a / short_time_a) ** 2
+    hottest_c = conductor_temperature_c(
+        current_a=duty.full_a, ampacity_a=short_time_a, insulation_c=class_c, ambient_c=ambient_c
+    )
     length_m = sum(leg.length_m for leg in legs)
     wire_ohm = conductor.r20_mohm_per_m * 1e-3 * length_m * resistance_ratio(hottest_c)
     drop_v = request.current_a * wire_ohm
-    far_short_a = request.open_circuit_v / (request.battery_ohm + wire_ohm + fixed_ohm)
+    if request.upstream:
+        drop_v += request.upstream.conductor_drop_v
+    ahead_ohm = request.battery_ohm + _upstream_ohm(request)
+    far_short_a = request.open_circuit_v / (ahead_ohm + wire_ohm + fixed_ohm)
     opens_s = opening_time_s(fuse.family.gates, far_short_a / fuse.rating_a, slowest=True)
     fault_a2s = withstand_a2s(
         area_mm2=conductor.area_mm2, insulation_c=class_c, start_c=min(hottest_c, 240.0)
@@ -138,7 +175,7 @@ def _rung(
         ("short_time", short_time_a >= duty.full_a),
         ("drop", drop_v <= request.drop_limit_v),
         ("minimum", conductor.area_mm2 >= request.minimum_mm2),
-        ("fit", conductor.area_mm2 <= fuse.family.socket_max_mm2),
+        ("fit", conductor.lug_mm2 <= fuse.family.socket_max_mm2),
         ("withstand", far_short_a**2 * opens_s <= fault_a2s),
     )
     return Rung(
