@@ -1,3 +1,8 @@
-"""Ready Trail: fused relay circuits for 12 and 24 V vehicles, from label to drawing."""
+"""Ready Trail: fused relay circuits for 12, 24 and 48 V vehicles, from label to drawing."""
 
-__version__ = "0.1.0"
+import os
+
+# The matrices are small: threads of the linear algebra cost more than they bring.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+__version__ = "0.2.0"

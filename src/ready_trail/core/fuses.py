@@ -42,6 +42,16 @@ class FuseFamily:
     colours: Mapping[float, str]
     source: str
 
+    @property
+    def is_breaker(self) -> bool:
+        """Whether it is a breaker: it opens without being used up."""
+        return self.gates_name == "breaker"
+
+    @property
+    def closes_again(self) -> bool:
+        """Whether it closes by itself after it has cooled."""
+        return "auto-reset" in self.label.lower()
+
     def resistance_ohm(self, rating_a: float) -> float:
         """Return the cold resistance: the family's drop at its rating over the rating. [Ω]"""
         return self.drop_at_rating_v / rating_a

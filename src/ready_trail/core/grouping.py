@@ -31,9 +31,10 @@ def suggestions(design: Design) -> tuple[Suggestion, ...]:
 def _splits(design: Design) -> Iterator[Suggestion]:
     for circuit in design.circuits:
         fuse = circuit.sizing.fuse
+        if fuse is None or len(circuit.accessories) != 1:
+            continue
         accessory = circuit.accessories[0]
-        alone = len(circuit.accessories) == 1 and accessory.quantity > 1
-        if fuse is not None and alone and fuse.rating_a > LARGEST_HANDY_FUSE_A:
+        if accessory.quantity > 1 and fuse.rating_a > LARGEST_HANDY_FUSE_A:
             yield Suggestion(
                 words=f"Split {accessory.name} over two circuits",
                 why=f"Together they need a {fuse.rating_a:g} A fuse; halves stay within "
@@ -50,22 +51,21 @@ def _joins(design: Design) -> Iterator[Suggestion]:
         holds_a = a.sizing.fuse.holds_a / a.sizing.fuse.rating_a if a.sizing.fuse else 0.0
         if total_a > holds_a * LARGEST_HANDY_FUSE_A:
             continue
-        switch = a.accessories[0].use.switch
         yield Suggestion(
             words=f"Put {b.circuit.name} on the circuit of {a.circuit.name}",
-            why=f"Both are worked by {switch} and draw {total_a:.1f} A together: one fuse and "
-            "one relay serve them.",
+            why=f"Both are worked by {a.use.switch} and draw {total_a:.1f} A together: one fuse "
+            "and one relay serve them.",
             edit=PutOnCircuit(accessory_id=b.accessories[0].id, circuit_id=a.circuit.id),
         )
 
 
 def _alike(a: CircuitDesign, b: CircuitDesign) -> bool:
-    """Worked by the same switch in the same states, from the same source."""
-    use_a, use_b = a.accessories[0].use, b.accessories[0].use
+    """Worked by the same switch in the same way, from the same point."""
     return bool(
-        use_a.switch
-        and (use_a.switch, use_a.key, use_a.lights) == (use_b.switch, use_b.key, use_b.lights)
-        and a.circuit.source == b.circuit.source
+        a.use.switch
+        and a.use == b.use
+        and a.circuit.start.point == b.circuit.start.point
+        and a.accessories
         and len(b.accessories) == 1
-        and "winch" not in (a.accessories[0].model, b.accessories[0].model)
+        and not (a.scheme.for_winch or b.scheme.for_winch)
     )

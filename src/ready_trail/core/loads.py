@@ -88,6 +88,17 @@ def load_current_a(load: Load, voltage_v: float) -> tuple[float, float]:
     return slope * max(0.0, voltage_v), slope if voltage_v > 0 else 0.0
 
 
+DIODE_V, DIODE_OHM, DIODE_OFF_S = 0.65, 0.05, 1e-9
+"""A blocking diode as two straight lines: 0.7 V at an amp (typical)."""
+
+
+def diode_current_a(voltage_v: float) -> tuple[float, float]:
+    """Return current and slope of a blocking diode at a voltage along its direction."""
+    if voltage_v <= DIODE_V:
+        return DIODE_OFF_S * voltage_v, DIODE_OFF_S
+    return DIODE_OFF_S * voltage_v + (voltage_v - DIODE_V) / DIODE_OHM, 1 / DIODE_OHM + DIODE_OFF_S
+
+
 def filament_cold_ohm(load: Load) -> float:
     """Return the resistance of a cold filament, below 5 % of its rated voltage. [Ω]"""
     cold_v = _FILAMENT_COLD_SHARE * load.rated_v

@@ -9,12 +9,12 @@ from functools import lru_cache
 from importlib.resources import files
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job.document import Circuit
+from ready_trail.core.installation import Wire
+from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.layout import LoomLeg
-from ready_trail.core.layout.network import HOT_ZONE_C, LoomNetwork
+from ready_trail.core.layout.network import HOT_ZONE_C, LoomNetwork, Way
 from ready_trail.core.layout.packing import bundle_diameter_mm
-from ready_trail.core.outcome import Design
-from ready_trail.core.wiring import Wire
+from ready_trail.core.outcome import CircuitDesign, Design
 
 HOLE_FILL_MOST_RATIO = 0.60
 CLIP_EVERY_M = 0.25
@@ -142,27 +142,63 @@ def sleeves() -> tuple[Sleeve, ...]:
 def _members(design: Design) -> dict[str, list[LoomWire]]:
     """Which wires run in which leg: power outward, return or stub back, control wires.
 
-    Control wires carry a coil's fraction of an ampere: they fill the sleeve, but are not loaded.
+    Ahead of the relay runs its supply, behind it the switched wire. Control wires carry a coil's
+    fraction of an ampere: they fill the sleeve, but are not loaded.
     """
     members: dict[str, list[LoomWire]] = {}
+
+    def lay(legs: tuple[str, ...], wire: Wire | None, owner: Circuit, *, light: bool) -> None:
+        for leg in dict.fromkeys(legs) if wire is not None else ():
+            found = members.setdefault(leg, [])
+            if wire is not None and all(w.label != wire.label for w in found):
+                found.append(_loom_wire(wire, owner, light=light))
+
     for circuit in design.circuits:
         route = design.routes.get(circuit.circuit.id)
-        if route is None or route.out is None or circuit.wiring is None:
+        if route is None or route.out is None or circuit.planned.parts is None:
             continue
-        own = [w for w in circuit.wiring.wires if w.label.startswith("C")]
-        power = [w for w in own if w.role == "power"]
-        back = [w for w in own if w.role == "return"]
-        control = [w for w in own if w.role == "control"]
-        light = circuit.circuit.id in design.lightly_loaded
-        ways = [(route.out, power[-1:], light), (route.back, back[-1:], light)]
-        for led, wire in zip(route.control, control[-len(route.control) :], strict=False):
-            ways.append((led, [wire], True))
-        for way, wires, lightly in ways:
-            for leg in dict.fromkeys(way.legs if way else ()):
-                members.setdefault(leg, []).extend(
-                    _loom_wire(w, circuit.circuit, light=lightly) for w in wires
-                )
+        stated = circuit.circuit
+        light = stated.id in design.lightly_loaded
+        for leg, wire in _along(circuit, route.out):
+            lay((leg,), wire, stated, light=light)
+        lay(route.back.legs if route.back else (), circuit.wire_on("return"), stated, light=light)
+        feed, control = _control_wires(design, circuit)
+        lay(route.feed.legs if route.feed else (), feed, stated, light=True)
+        lay(route.control.legs if route.control else (), control, stated, light=True)
     return members
+
+
+def _along(circuit: CircuitDesign, way: Way) -> list[tuple[str, Wire | None]]:
+    """The power wire that lies in each leg of the outward way, by the distance from the start."""
+    power = [w for w in circuit.wires if w.role in ("feed", "power")]
+    ends: list[float] = []
+    for wire in power:
+        ends.append((ends[-1] if ends else 0.0) + wire.length_m)
+    run_m = sum(s.length_m for s in circuit.circuit.run)
+    scale = run_m / sum(way.leg_m) if sum(way.leg_m) else 1.0
+    found: list[tuple[str, Wire | None]] = []
+    at_m = 0.0
+    for leg_id, length_m in zip(way.legs, way.leg_m, strict=True):
+        middle_m = at_m + length_m * scale / 2
+        wire = next((w for w, end in zip(power, ends, strict=True) if middle_m <= end + 1e-6),
+                    power[-1] if power else None)  # fmt: skip
+        found.append((leg_id, wire))
+        at_m += length_m * scale
+    return found
+
+
+def _control_wires(design: Design, circuit: CircuitDesign) -> tuple[Wire | None, Wire | None]:
+    """The wire that brings the switch its feed, and the one that goes on to the relay."""
+    own = [w for w in circuit.wires if w.role == "control"]
+    control = own[-1] if own else None
+    feed = None
+    for owner in circuit.planned.parts.needs if circuit.planned.parts is not None else ():
+        shared = design.shared.get(owner)
+        if shared is not None and shared.wires:
+            feed = shared.wires[-1]
+    if feed is None and len(own) > 1:
+        feed = own[-2]
+    return feed, control
 
 
 def _loom_wire(wire: Wire, circuit: Circuit, *, light: bool) -> LoomWire:
@@ -196,7 +232,7 @@ def _loom(
         length_m=length_m,
         ambient_c=ambient_c,
         wires=tuple(wires),
-        loaded_conductors=design.loaded.get(leg.id, 0),
+        loaded_conductors=round(design.loaded.get(leg.id, 0)),
         bundle_mm=bundle_mm,
         sleeve=choose_sleeve(bundle_mm, ambient_c) if wires else None,
         clips=math.ceil(length_m / every_m) if wires else 0,

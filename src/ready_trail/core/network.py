@@ -1,12 +1,13 @@
 """The netlist: elements between named nodes, the one electrical truth of a design.
 
-Node names are lower case and made of device reference and terminal (``k1_87``). ``0`` is the
-battery's negative post.
+Node names are made of a device's id and a terminal (``k1_87``); nobody takes them apart.
+``0`` is the battery's negative post.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 from ready_trail.core.loads import Load
@@ -75,26 +76,60 @@ class LoadElement:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Diode:
+    """A blocking diode: conducts from ``a`` to ``b``, 0.7 V and a little resistance."""
+
+    name: str
+    a: str
+    b: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Source:
-    """The battery: a voltage behind its resistance, positive at ``a``."""
+    """A voltage behind its resistance, positive at ``a``.
+
+    ``set_v`` is None for the vehicle's battery, whose voltage is the state's. A source with
+    ``limit_a`` gives no more and takes nothing back; one that is ``fed_by`` a converter input
+    gives nothing while that lies under its cut-in voltage.
+    """
 
     name: str
     a: str
     b: str
     ohm: float
-
-
-Element = Resistor | SwitchContact | RelayContact | Coil | LoadElement | Source
+    set_v: float | None = None
+    limit_a: float | None = None
+    fed_by: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ConverterInput:
+    """What a converter takes: the power of its output over its efficiency, above cut-in.
+
+    ``enabled`` tells in which states it runs.
+    """
+
+    name: str
+    a: str
+    b: str
+    efficiency_ratio: float
+    cut_in_v: float
+    enabled: Closed
+
+
+Element = (
+    Resistor | SwitchContact | RelayContact | Coil | LoadElement | Diode | Source | ConverterInput
+)
+
+
+@dataclass(frozen=True, kw_only=True)
 class Network:
     """All elements, in a fixed order; node order follows first use."""
 
     nominal_v: float
     elements: tuple[Element, ...]
 
-    @property
+    @cached_property
     def nodes(self) -> tuple[str, ...]:
         """Every node but ground, in order of first use."""
         seen: dict[str, None] = {}
@@ -104,7 +139,7 @@ class Network:
         seen.pop(GROUND, None)
         return tuple(seen)
 
-    @property
+    @cached_property
     def switches(self) -> frozenset[str]:
         """Names of the hand switches in this network."""
         return frozenset(

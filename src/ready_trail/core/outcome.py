@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from ready_trail.core.edits.base import Edit
-from ready_trail.core.job import Accessory, Circuit, Job
+from ready_trail.core.installation import Device, Installation, Parts, Wire
+from ready_trail.core.job import Accessory, Circuit, Job, Point, Use
 from ready_trail.core.layout.routing import Route
 from ready_trail.core.network import Network
+from ready_trail.core.schemes.base import Scheme
 from ready_trail.core.sizing import Sizing, Upstream
 from ready_trail.core.solver import OperatingPoint
-from ready_trail.core.wiring import Wiring
+from ready_trail.core.supply.currents import Currents
+from ready_trail.core.supply.tree import Tree
 
 Severity = Literal["stop", "caution", "note"]
 
@@ -65,7 +68,10 @@ class ProfileStep:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Profile:
-    """Voltage along the way out and back, solved; ``current_a`` flows in the load."""
+    """Voltage along the way out and back, solved; ``current_a`` flows in the load.
+
+    ``steepest`` names the wire or device that loses most, and how much.
+    """
 
     outward: tuple[ProfileStep, ...]
     back: tuple[ProfileStep, ...]
@@ -74,48 +80,149 @@ class Profile:
     load_v: float
     conductor_drop_v: float
     path_drop_v: float
-    steepest: ProfileStep | None
+    steepest: tuple[str, float] | None
     at_design_current: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class FeederDesign:
-    """The feeder to the fuse block, sized."""
+class PointDesign:
+    """A distribution point: what runs together behind it, and the way to it.
 
+    ``together_a`` is what can be on in one state; ``total_a`` what was taken (stated, or that).
+    ``out`` and ``back`` are what the feeders up to here add to a circuit behind it.
+    """
+
+    point: Point
+    ref: str
+    total_a: float
+    together_a: float
+    input_a: float
+    nominal_v: float
+    members: tuple[str, ...]
+    feeder_id: str | None
+    is_fed: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Planned:
+    """One circuit chosen, sized and wired, before anything is solved.
+
+    ``out_ahead`` and ``back_ahead`` tell what it adds to circuits behind it, on its way out
+    and on its way back.
+    """
+
+    circuit: Circuit
+    accessories: tuple[Accessory, ...]
+    use: Use
+    scheme: Scheme
+    reason: str
+    refusal: str
+    load_currents_a: tuple[float, ...]
+    current_a: float
     sizing: Sizing
-    wiring: Wiring
-    upstream: Upstream
+    colour: str
+    trouble: str = ""
+    parts: Parts | None = None
+    out_ahead: Upstream
+    back_ahead: Upstream
+
+
+Memo = dict[str, tuple[tuple[tuple[object, ...], Planned], ...]]
+
+
+@dataclass(slots=True, kw_only=True)
+class Plan:
+    """All circuits of a routed job, planned; and the parts that they share.
+
+    ``memo`` keeps what each circuit was planned from, the last few times, so that a later plan
+    can take it over.
+    """
+
+    job: Job
+    tree: Tree
+    currents: Currents
+    refs: Mapping[str, str]
+    circuits: dict[str, Planned] = field(default_factory=dict)
+    shared: dict[str, Parts] = field(default_factory=dict)
+    memo: Memo = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CircuitDesign:
     """One circuit: its scheme, sizes, wiring, netlist and findings.
 
-    ``wiring``, ``network``, ``operating`` and ``profile`` are None where nothing could be
-    sized; the findings then say why.
+    ``installation`` is its own part of the job, with everything ahead of it and around its
+    control; it, ``network``, ``operating`` and ``profile`` are None where nothing could be
+    sized, or nothing feeds it; the findings then say why. ``out`` and ``back`` list the wires
+    and devices that its load current takes, from the true source on.
     """
 
     job: Job
-    circuit: Circuit
-    accessories: tuple[Accessory, ...]
-    scheme_key: str
-    scheme_label: str
-    scheme_reason: str
-    scheme_refusal: str
-    load_currents_a: tuple[float, ...]
-    sizing: Sizing
-    colour: str
-    feeder: FeederDesign | None = None
-    wiring: Wiring | None = None
+    planned: Planned
+    feeds: Point | None = None
+    load_ref: str
+    ahead: tuple[str, ...] = ()
+    out: tuple[str, ...] = ()
+    back: tuple[str, ...] = ()
+    installation: Installation | None = None
     network: Network | None = None
     operating: OperatingPoint | None = None
     profile: Profile | None = None
+    unsolved: str = ""
+    solved_from: tuple[object, ...] = field(default=(), repr=False, compare=False)
+    own_findings: tuple[Finding, ...] = ()
     findings: tuple[Finding, ...] = ()
+
+    @property
+    def circuit(self) -> Circuit:
+        """The circuit as stated, with its routed run."""
+        return self.planned.circuit
+
+    @property
+    def accessories(self) -> tuple[Accessory, ...]:
+        """What it powers; empty for a feeder."""
+        return self.planned.accessories
+
+    @property
+    def use(self) -> Use:
+        """When it is on."""
+        return self.planned.use
+
+    @property
+    def scheme(self) -> Scheme:
+        """How it is switched."""
+        return self.planned.scheme
+
+    @property
+    def sizing(self) -> Sizing:
+        """Fuse, relay and wire."""
+        return self.planned.sizing
+
+    @property
+    def colour(self) -> str:
+        """Colour of its switched wire."""
+        return self.planned.colour
 
     @property
     def current_a(self) -> float:
         """Design current. [A]"""
-        return sum(self.load_currents_a)
+        return self.planned.current_a
+
+    @property
+    def wires(self) -> tuple[Wire, ...]:
+        """The wires that this circuit brought."""
+        return self.planned.parts.wires if self.planned.parts is not None else ()
+
+    def device(self, *kinds: str) -> Device | None:
+        """Return this circuit's own first device of a kind."""
+        for device in self.planned.parts.devices if self.planned.parts is not None else ():
+            if device.kind in kinds and device.owner == self.circuit.id:
+                return device
+        return None
+
+    def wire_on(self, role: str) -> Wire | None:
+        """Return this circuit's last wire of a role."""
+        return next((w for w in reversed(self.wires) if w.role == role), None)
 
     def count(self, severity: Severity) -> int:
         """Open findings of one severity."""
@@ -132,16 +239,20 @@ class Design:
     """The whole job, designed.
 
     ``job`` is what was stated; ``routed`` the same with the runs that the layout gives. Where
-    there is no layout they are one. ``loaded`` counts loaded conductors by leg.
+    there is no layout they are one. ``loaded`` counts loaded conductors by leg. ``shared``
+    holds the parts of switches and points, by owner.
     """
 
     job: Job
     routed: Job
-    feeder: FeederDesign | None
     circuits: tuple[CircuitDesign, ...]
+    points: Mapping[str, PointDesign]
+    shared: Mapping[str, Parts]
+    installation: Installation
     routes: Mapping[str, Route]
-    loaded: Mapping[str, int]
+    loaded: Mapping[str, float]
     lightly_loaded: frozenset[str]
+    plan: Plan = field(repr=False, compare=False)
 
     def circuit(self, circuit_id: str) -> CircuitDesign:
         """Return one circuit's design; KeyError when there is none of that id."""
@@ -149,6 +260,11 @@ class Design:
             if circuit.circuit.id == circuit_id:
                 return circuit
         raise KeyError(circuit_id)
+
+    @property
+    def feeders(self) -> tuple[CircuitDesign, ...]:
+        """The circuits that feed points."""
+        return tuple(c for c in self.circuits if c.circuit.is_feeder)
 
     @property
     def ready_count(self) -> int:

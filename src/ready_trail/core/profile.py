@@ -3,176 +3,148 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterable
-from dataclasses import replace
+from collections.abc import Iterator
 
-from ready_trail.core.job import Circuit, Job, Use
-from ready_trail.core.loads import Load
-from ready_trail.core.network import (
-    BATTERY_POSITIVE,
-    GROUND,
-    Element,
-    LoadElement,
-    Network,
-    RelayContact,
-    Resistor,
-    SwitchContact,
-)
-from ready_trail.core.outcome import Profile, ProfileStep
+from ready_trail.core.installation import Installation
+from ready_trail.core.network import Element, LoadElement, RelayContact, Resistor, SwitchContact
+from ready_trail.core.outcome import CircuitDesign, Profile, ProfileStep
 from ready_trail.core.solver import OperatingPoint
-from ready_trail.core.states import REST_V, RUNNING_V, KeyState, LightState, VehicleState
-from ready_trail.core.wiring import Wiring
 
 _PathElement = Resistor | RelayContact | SwitchContact
-REST_OF_BLOCK = "rest_of_block"
-
-
-def working_state(
-    job: Job, circuit: Circuit, use: Use, *, emf_v: float | None = None
-) -> VehicleState:
-    """Return the state in which the circuit is on: key, lights, its switch and its enabler's."""
-    key: KeyState = "off" if use.key == "always" else use.key
-    lights: LightState = "off" if use.lights == "any" else use.lights
-    on = {circuit.id}
-    enabler = enabling_circuit(job, use)
-    if enabler is not None:
-        on.add(enabler.id)
-        other = job.accessory(enabler.accessory_ids[0]).use
-        key = other.key if key == "off" and other.key != "always" else key
-        lights = other.lights if lights == "off" and other.lights != "any" else lights
-    if emf_v is None:
-        emf_v = (RUNNING_V if use.engine_only else REST_V) * job.vehicle.nominal_v / 12
-    return VehicleState(key=key, lights=lights, on=frozenset(on), emf_v=emf_v)
-
-
-def enabling_circuit(job: Job, use: Use) -> Circuit | None:
-    """Return the circuit that an interlocked accessory waits for."""
-    return next((c for c in job.circuits if use.while_on and c.id == use.while_on), None)
-
-
-def at_design_current(network: Network, number: int, currents_a: Iterable[float]) -> Network:
-    """Return the netlist with this circuit's loads drawing their design current, whatever
-    the voltage: the case that sizing takes.
-    """
-    left = list(currents_a)
-    elements: list[Element] = []
-    for element in network.elements:
-        if isinstance(element, LoadElement) and element.name.startswith(f"l{number}_"):
-            rated_v = element.load.rated_v
-            load = Load(model="electronics", rated_a=left.pop(0), rated_v=rated_v, cut_in_v=1.0)
-            element = replace(element, load=load)
-        elements.append(element)
-    return replace(network, elements=tuple(elements))
-
-
-def with_rest_of_block(network: Network, bus: str, rest_a: float) -> Network:
-    """Return the netlist with the block's other circuits as one current at its bus."""
-    if rest_a <= 0.0:
-        return network
-    load = Load(model="electronics", rated_a=rest_a, rated_v=network.nominal_v, cut_in_v=1.0)
-    rest = LoadElement(name=REST_OF_BLOCK, a=bus, b=GROUND, load=load)
-    return replace(network, elements=(*network.elements, rest))
 
 
 def read_profile(
-    network: Network,
-    wiring: Wiring,
-    number: int,
+    installation: Installation,
+    made: CircuitDesign,
     point: OperatingPoint,
+    root: tuple[str, str],
     *,
     at_design_current: bool,
 ) -> Profile:
     """Return the profile of one circuit from a solved state.
 
-    ``wiring`` tells which wire, and how long a piece, each resistor of the netlist is.
+    ``root`` is the positive and negative node of its source.
     """
-    load = f"l{number}"
-    labels = _lengths_and_places(wiring)
-    outward = _steps(network, labels, point, BATTERY_POSITIVE, f"{load}_pos")
-    back = _steps(network, labels, point, f"{load}_neg", GROUND)
+    plus, minus, current_a = _load(installation, made, point)
+    outward = tuple(_steps(installation, made.out, point, root[0], plus))
+    back = tuple(_steps(installation, made.back, point, minus, root[1])) if made.back else ()
     every = (*outward, *back)
-    current_a = sum(a for name, a in point.branch_a.items() if name.startswith(f"{load}_"))
+    sums = _by_place(every)
+    steepest = max(sums, key=lambda place: sums[place], default="")
     return Profile(
         outward=outward,
         back=back,
         current_a=current_a,
-        posts_v=point.voltage_v(BATTERY_POSITIVE),
-        load_v=point.between_v(f"{load}_pos", f"{load}_neg"),
+        posts_v=point.between_v(*root),
+        load_v=point.between_v(plus, minus if made.back else root[1]),
         conductor_drop_v=sum(step.drop_v for step in every if step.kind == "wire"),
         path_drop_v=sum(step.drop_v for step in every),
-        steepest=max(every, key=lambda step: step.drop_v, default=None),
+        steepest=(steepest, sums[steepest]) if steepest else None,
         at_design_current=at_design_current,
     )
 
 
 def by_place(profile: Profile) -> dict[str, float]:
     """Return the drop of each wire or device on the way, summed. [V]"""
+    return _by_place((*profile.outward, *profile.back))
+
+
+def load_elements(made: CircuitDesign) -> tuple[LoadElement, ...]:
+    """Return the loads of a circuit: its accessories, or what runs at the point that it feeds."""
+    if made.network is None:
+        return ()
+    if made.feeds is not None:
+        name = f"{made.load_ref.lower()}_rest"
+        return tuple(
+            e for e in made.network.elements if isinstance(e, LoadElement) and e.name == name
+        )
+    names = {f"{made.load_ref.lower()}_{a.id}" for a in made.accessories}
+    return tuple(
+        e for e in made.network.elements if isinstance(e, LoadElement) and e.name in names
+    )
+
+
+def load_nodes(made: CircuitDesign) -> tuple[str, str]:
+    """Return the nodes between which a circuit's load lies; "0" where it has no way back."""
+    wire = made.wire_on("power")
+    if wire is None:
+        raise ValueError("a circuit that is not wired has no load nodes")
+    back = next((w for w in made.wires if w.role == "return"), None)
+    return wire.end.node, back.start.node if back is not None else "0"
+
+
+def _load(
+    installation: Installation, made: CircuitDesign, point: OperatingPoint
+) -> tuple[str, str, float]:
+    plus, minus = load_nodes(made)
+    if made.feeds is None:
+        current_a = sum(point.branch_a[e.name] for e in load_elements(made))
+    else:
+        wire = made.wire_on("power")
+        first = next(iter(wire.resistors())) if wire is not None else None
+        current_a = point.branch_a[first.name] if first is not None else 0.0
+    return plus, minus, current_a
+
+
+def _by_place(steps: tuple[ProfileStep, ...]) -> dict[str, float]:
     sums: dict[str, float] = {}
-    for step in (*profile.outward, *profile.back):
+    for step in steps:
         sums[step.place] = sums.get(step.place, 0.0) + step.drop_v
     return sums
 
 
 def _steps(
-    network: Network,
-    labels: tuple[dict[str, float], dict[str, str]],
+    installation: Installation,
+    way: tuple[str, ...],
     point: OperatingPoint,
     start: str,
     end: str,
-) -> tuple[ProfileStep, ...]:
-    lengths, places = labels
-    steps = []
+) -> Iterator[ProfileStep]:
+    """Follow the wires and devices of a way from node to node."""
     at = start
-    for element in _way(network, start, end):
-        after = element.b if element.a == at else element.a
-        kind = element.kind if isinstance(element, Resistor) else "contact"
-        steps.append(
-            ProfileStep(
-                element=element.name,
-                place=places.get(element.name, element.name.split("_")[0].upper()),
-                kind=kind,
-                length_m=lengths.get(element.name, 0.0),
-                before_v=point.voltage_v(at),
-                after_v=point.voltage_v(after),
-            )
-        )
-        at = after
-    return tuple(steps)
+    for number, name in enumerate(way):
+        wire = installation.wires.get(name)
+        if wire is not None:
+            elements: list[Element] = list(installation.elements_of(name))
+        else:
+            after = _next_start(installation, way[number + 1 :], end)
+            elements = list(_through(installation.elements_of(name), at, after))
+        lengths = iter(wire.pieces if wire is not None else ())
+        for element in elements:
+            other = element.b if element.a == at else element.a
+            kind = element.kind if isinstance(element, Resistor) else "contact"
+            length_m = next(lengths).length_m if wire is not None and kind == "wire" else 0.0
+            yield ProfileStep(
+                element=element.name, place=name, kind=kind, length_m=length_m,
+                before_v=point.voltage_v(at), after_v=point.voltage_v(other),
+            )  # fmt: skip
+            at = other
 
 
-def _lengths_and_places(wiring: Wiring) -> tuple[dict[str, float], dict[str, str]]:
-    lengths: dict[str, float] = {}
-    places: dict[str, str] = {}
-    for wire in wiring.wires:
-        pieces = iter(wire.pieces)
-        for resistor in wire.resistors():
-            places[resistor.name] = wire.label
-            if resistor.kind == "wire":
-                lengths[resistor.name] = next(pieces).length_m
-    for device in wiring.devices:
-        for element in device.elements:
-            places[element.name] = device.ref
-    return lengths, places
+def _next_start(installation: Installation, rest: tuple[str, ...], end: str) -> str:
+    """The node at which the next wire begins; fuses on a bus begin at the bus itself."""
+    for name in rest:
+        if name in installation.wires:
+            return installation.wires[name].start.node
+        on_bus = getattr(installation.devices[name].spec, "on_bus", "")
+        if on_bus:
+            return str(on_bus)
+    return end
 
 
-def _way(network: Network, start: str, end: str) -> list[_PathElement]:
-    """Breadth first from start to end over wires, fuses and contacts, never through a load."""
-    near: dict[str, list[tuple[str, _PathElement]]] = {}
-    for element in network.elements:
-        if isinstance(element, Resistor | RelayContact | SwitchContact):
-            near.setdefault(element.a, []).append((element.b, element))
-            near.setdefault(element.b, []).append((element.a, element))
+def _through(elements: tuple[Element, ...], start: str, end: str) -> list[_PathElement]:
+    """Breadth first through one device's own fuses and contacts."""
     came: dict[str, tuple[str, _PathElement]] = {}
     queue = deque([start])
-    while queue:
+    while queue and end not in came:
         node = queue.popleft()
-        if node == end:
-            break
-        for other, element in near.get(node, ()):
-            # ground joins every earth point: a way may end there, never pass it
-            if other not in came and other != start and (other != GROUND or end == GROUND):
-                came[other] = (node, element)
-                queue.append(other)
+        for element in elements:
+            if not isinstance(element, Resistor | RelayContact | SwitchContact):
+                continue
+            for a, b in ((element.a, element.b), (element.b, element.a)):
+                if a == node and b not in came and b != start:
+                    came[b] = (node, element)
+                    queue.append(b)
     way: list[_PathElement] = []
     node = end
     while node != start and node in came:

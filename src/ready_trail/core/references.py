@@ -11,15 +11,13 @@ from ready_trail.core.schemes import BY_KEY
 
 def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, str]]:
     """Yield ``(path, message)`` for each name that the catalogue does not have."""
-    sizes = {c.size for c in catalogue.wires(job.rules.system, job.rules.wire_kind)}
+    sizes = {c.size for c in catalogue.cables(job.rules.system, job.rules.wire_kind)}
     ratings = {r for f in catalogue.fuse_families.values() for r in f.ratings_a}
-    if job.block is not None:
-        if job.block.main_family not in catalogue.fuse_families:
-            yield "block.main_family", f"no fuse family {job.block.main_family!r}"
-        yield from _zones("block.feeder", [s.zone for s in job.block.feeder], catalogue)
-        main_a = job.block.main_a
-        if main_a is not None and main_a not in ratings:
-            yield "block.main_a", f"no fuse of {main_a:g} A in the catalogue"
+    for at, point in enumerate(job.points):
+        yield from _zones(f"points.{at}", [point.zone], catalogue)
+    for at, leg in enumerate(job.layout.legs if job.layout is not None else ()):
+        if leg.zone not in catalogue.zones:
+            yield f"layout.legs.{at}.zone", f"no zone {leg.zone!r}"
     for at, circuit in enumerate(job.circuits):
         path, held = f"circuits.{at}", circuit.held
         yield from _zones(f"{path}.run", [s.zone for s in circuit.run], catalogue)

@@ -14,7 +14,9 @@ LIGHT_STATES: tuple[LightState, ...] = ("off", "side", "low", "high")
 REST_V = 12.7
 RUNNING_V = 13.6
 CRANKING_V = 10.5
-"""Voltages behind the battery's resistance at rest, engine running, cranking (house, 12 V)."""
+CHARGING_V = 14.4
+"""Voltages behind the battery's resistance at rest, engine running, cranking, charging (house,
+12 V)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,3 +58,10 @@ WITH_SIDE = Closed(lights=frozenset({"side", "low", "high"}))
 WITH_LOW = Closed(lights=frozenset({"low"}))
 WITH_HIGH = Closed(lights=frozenset({"high"}))
 WITH_HEADLAMPS = Closed(lights=frozenset({"low", "high"}))
+
+
+def when(key: str, lights: str) -> Closed:
+    """Return the vehicle states that a key and light use ask for."""
+    keys = {"accessory": WITH_ACCESSORY.key, "run": WITH_IGNITION.key}
+    lit = {"side": WITH_SIDE.lights, "low": WITH_LOW.lights, "high": WITH_HIGH.lights}
+    return Closed(key=keys.get(key), lights=lit.get(lights))

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.network import LoadElement, Network, SwitchContact
-from ready_trail.core.outcome import CircuitDesign
-from ready_trail.core.profile import enabling_circuit
+from ready_trail.core.errors import NotConvergedError
+from ready_trail.core.network import ConverterInput, Network, SwitchContact
+from ready_trail.core.outcome import CircuitDesign, Plan
+from ready_trail.core.profile import load_nodes
 from ready_trail.core.solver import solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, KeyState, LightState, VehicleState
+from ready_trail.core.working import contacts_of
 
 _ON_SHARE = 0.5  # a load counts as on from half the nominal voltage up
 
@@ -27,17 +29,24 @@ class TruthCell:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TruthTable:
-    """All states of one circuit. ``has_switch`` tells whether both positions were solved.
+    """All states of one circuit. ``switch`` names what works it; both positions were solved.
 
     Of an interlocked circuit the cells hold with its ``enabler`` switched on;
     ``on_without_enabler`` tells whether it could come on in any state without that.
+    ``unsolved`` counts states without an operating point.
     """
 
     cells: tuple[TruthCell, ...]
-    has_switch: bool
+    switch: str
     solves: int
     enabler: str = ""
     on_without_enabler: bool = False
+    unsolved: int = 0
+
+    @property
+    def has_switch(self) -> bool:
+        """Whether both positions of a switch were solved."""
+        return bool(self.switch)
 
     def cell(self, key: KeyState, lights: LightState, *, switch_on: bool) -> TruthCell:
         """Return one state."""
@@ -55,7 +64,7 @@ class TruthTable:
         )
 
 
-def truth_table(design: CircuitDesign) -> TruthTable | None:
+def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
     """Return the truth table of a circuit, or None where nothing could be wired.
 
     States with the same contacts closed and the same supply are solved once.
@@ -63,49 +72,67 @@ def truth_table(design: CircuitDesign) -> TruthTable | None:
     network = design.network
     if network is None:
         return None
-    has_switch = design.circuit.id in network.switches
-    enabler = enabling_circuit(design.job, design.accessories[0].use)
-    enabled = frozenset({enabler.id}) if enabler else frozenset()
-    solved: dict[tuple[object, ...], tuple[bool, bool, float]] = {}
+    job, circuit = plan.job, design.circuit
+    own = {design.use.contact} if design.use.contact else set()
+    own = (own or contacts_of(plan, circuit)) & network.switches
+    others: set[str] = set()
+    for feeder_id in design.ahead:
+        feeder = job.circuit(feeder_id)
+        use = job.use_of(feeder)
+        others |= ({use.contact} if use.contact else set()) | contacts_of(plan, feeder)
+    enabler = next(
+        (c for c in job.circuits if design.use.while_on and c.id == design.use.while_on), None
+    )
+    enabled: set[str] = set()
+    if enabler is not None:
+        enabled = {job.use_of(enabler).contact} | contacts_of(plan, enabler)
+    solved: dict[tuple[object, ...], tuple[bool, bool, float] | None] = {}
     cells = []
-    for switch_on in (False, True) if has_switch else (True,):
-        on = enabled | ({design.circuit.id} if switch_on else frozenset())
+    for switch_on in (False, True) if own else (True,):
+        on = frozenset(others | enabled | (own if switch_on else set()))
         for key in KEY_STATES:
             for lights in LIGHT_STATES:
                 state = VehicleState(key=key, lights=lights, on=on)
                 alike = _fingerprint(network, state)
                 if alike not in solved:
                     solved[alike] = _is_on(design, network, state)
-                is_on, chatters, load_v = solved[alike]
+                is_on, chatters, load_v = solved[alike] or (False, False, 0.0)
                 cells.append(
                     TruthCell(key=key, lights=lights, switch_on=switch_on, is_on=is_on,
                               chatters=chatters, load_v=load_v)
                 )  # fmt: skip
-    alone = frozenset({design.circuit.id})
+    alone = frozenset(others | own)
     return TruthTable(
         cells=tuple(cells),
-        has_switch=has_switch,
+        switch=", ".join(sorted(own)),
         solves=len(solved),
         enabler=enabler.name if enabler else "",
         on_without_enabler=enabler is not None
-        and any(_is_on(design, network, VehicleState(key=key, on=alone))[0] for key in KEY_STATES),
+        and bool(enabled - {""})
+        and any(
+            (_is_on(design, network, VehicleState(key=key, on=alone)) or (False,))[0]
+            for key in KEY_STATES
+        ),
+        unsolved=sum(answer is None for answer in solved.values()),
     )
 
 
 def _fingerprint(network: Network, state: VehicleState) -> tuple[object, ...]:
-    closed = tuple(e.closed.holds(state) for e in network.elements if isinstance(e, SwitchContact))
+    closed = tuple(
+        e.closed.holds(state) if isinstance(e, SwitchContact) else e.enabled.holds(state)
+        for e in network.elements
+        if isinstance(e, SwitchContact | ConverterInput)
+    )
     return (*closed, state.source_v(network.nominal_v))
 
 
 def _is_on(
     design: CircuitDesign, network: Network, state: VehicleState
-) -> tuple[bool, bool, float]:
-    point = solve(network, state)
-    prefix = f"l{design.circuit.number}_"
-    voltages = [
-        point.between_v(e.a, e.b)
-        for e in network.elements
-        if isinstance(e, LoadElement) and e.name.startswith(prefix)
-    ]
-    load_v = max(voltages)
-    return load_v >= _ON_SHARE * network.nominal_v, bool(point.chatter), load_v
+) -> tuple[bool, bool, float] | None:
+    try:
+        point = solve(network, state)
+    except NotConvergedError:
+        return None
+    load_v = point.between_v(*load_nodes(design))
+    nominal_v = design.sizing.request.nominal_v
+    return load_v >= _ON_SHARE * nominal_v, bool(point.chatter), load_v

@@ -1,13 +1,12 @@
 """The design: what follows from a job."""
 
-from ready_trail.core.design.circuit import design_circuit
-from ready_trail.core.design.design import design, job_feeder, job_network, redesign
+from ready_trail.core.design.design import design, job_network, redesign, what_if
 from ready_trail.core.outcome import (
     Action,
     CircuitDesign,
     Design,
-    FeederDesign,
     Finding,
+    PointDesign,
     Profile,
     ProfileStep,
 )
@@ -16,13 +15,12 @@ __all__ = [
     "Action",
     "CircuitDesign",
     "Design",
-    "FeederDesign",
     "Finding",
+    "PointDesign",
     "Profile",
     "ProfileStep",
     "design",
-    "design_circuit",
-    "job_feeder",
     "job_network",
     "redesign",
+    "what_if",
 ]

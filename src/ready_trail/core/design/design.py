@@ -2,130 +2,157 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design.circuit import design_circuit, size_circuit
-from ready_trail.core.design.feeder import design_feeder
+from ready_trail.core.design.plan import plan_job
+from ready_trail.core.design.solved import design_planned, needed_owners
+from ready_trail.core.installation import Installation
 from ready_trail.core.job import Circuit, Job
-from ready_trail.core.layout.routing import Routed, route_job
+from ready_trail.core.layout.routing import Routed, find_ways, route_job
 from ready_trail.core.network import Network
-from ready_trail.core.outcome import CircuitDesign, Design, FeederDesign
-from ready_trail.core.review.routing import review_routing, without_routing
-from ready_trail.core.schemes.vehicle_side import battery
-from ready_trail.core.sizing import Sizing
-from ready_trail.core.wiring import Wiring, network_of
+from ready_trail.core.outcome import CircuitDesign, Design, Memo, Plan, Planned, PointDesign
+from ready_trail.core.review import review_circuit, review_job
 
 LIGHTLY_LOADED_RATIO = 0.30
 """A conductor that carries at most this share of its single-wire ampacity counts as unloaded."""
 
 _ROUTING_ROUNDS = 4
 
-Make = Callable[[Job, Circuit], CircuitDesign]
-
 
 def design(job: Job, catalogue: Catalogue) -> Design:
-    """Return what follows from a job.
+    """Return what follows from a job: same job and catalogue, same design.
 
-    Same job and catalogue, same design. Raises TableError when the job names a zone, a size,
-    a relay or a family that the catalogue does not have.
+    Raises TableError when the job names a zone, a size, a relay or a family that the catalogue
+    does not have.
     """
-    feeder = job_feeder(job, catalogue)
-
-    def make(routed: Job, circuit: Circuit) -> CircuitDesign:
-        return design_circuit(routed, circuit, catalogue, feeder)
-
-    return _settled(job, catalogue, feeder, make)
+    return _settled(job, catalogue, None)
 
 
 def redesign(job: Job, catalogue: Catalogue, before: Design) -> Design:
-    """Return the same as ``design``, taking over circuits on which nothing has changed.
+    """Return the same as ``design``, taking over whatever nothing has changed."""
+    return _settled(job, catalogue, before)
 
-    A circuit depends on the vehicle, the house rules, the block, the known wires, its own
-    accessories and itself with its routed run; where all of these equal those of ``before``,
-    so does its design.
+
+def what_if(made: Design, routed: Job, circuit_id: str, catalogue: Catalogue, *,
+            emf_v: float | None = None) -> CircuitDesign:  # fmt: skip
+    """Return one circuit as it would be in a changed job, with its own findings.
+
+    ``routed`` is the routed job with the change; ``emf_v`` another supply. [V]
     """
-    was = before.job
-    common = (job.vehicle, job.rules, job.block, job.survey.known)
-    if common != (was.vehicle, was.rules, was.block, was.survey.known):
-        return design(job, catalogue)
-    kept = {c.circuit.id: c for c in before.circuits}
-
-    def make(routed: Job, circuit: Circuit) -> CircuitDesign:
-        old = kept.get(circuit.id)
-        accessories = tuple(routed.accessory(i) for i in circuit.accessory_ids)
-        waits = bool(accessories[0].use.while_on)  # then it depends on another circuit too
-        same = old is not None and (old.circuit, old.accessories) == (circuit, accessories)
-        if old is not None and same and not waits:
-            return replace(without_routing(old), job=routed)
-        made = design_circuit(routed, circuit, catalogue, before.feeder)
-        kept[circuit.id] = made
-        return made
-
-    return _settled(job, catalogue, before.feeder, make)
-
-
-def job_feeder(job: Job, catalogue: Catalogue) -> FeederDesign | None:
-    """Return the feeder to the job's fuse block, if it has one."""
-    return design_feeder(job, job.block, catalogue) if job.block else None
+    plan = plan_job(routed, catalogue, made.plan.memo)
+    circuit = design_planned(plan, circuit_id, emf_v=emf_v)
+    return review_circuit(circuit, plan, catalogue)
 
 
 def job_network(made: Design) -> Network:
-    """Return the netlist of all circuits that could be wired, on one battery."""
-    wirings = [c.wiring for c in made.circuits if c.wiring is not None]
-    if not wirings:
-        wirings = [Wiring(devices=(battery(made.job),), wires=())]
-    return network_of(float(made.job.vehicle.nominal_v), wirings)
+    """Return the netlist of the whole job, as far as it could be wired."""
+    return made.installation.netlist(float(made.job.vehicle.nominal_v))
 
 
-def _settled(job: Job, catalogue: Catalogue, feeder: FeederDesign | None, make: Make) -> Design:
-    """Route, design, and route again without the lightly loaded, until these stay the same.
+def _settled(job: Job, catalogue: Catalogue, before: Design | None) -> Design:
+    """Route, plan, and route again without the lightly loaded, until these stay the same.
 
     A wire that got thinner for want of neighbours may no longer be lightly loaded: such a
     circuit counts from then on, so the rounds end.
     """
+    memo: Memo = dict(before.plan.memo) if before is not None else {}
     light: frozenset[str] = frozenset()
     barred: frozenset[str] = frozenset()
-    routed = route_job(job, catalogue)
+
+    ways = find_ways(job, catalogue)
+
+    def planned(now_light: frozenset[str]) -> tuple[Routed, Plan]:
+        routed = route_job(ways, lightly_loaded=now_light)
+        plan = plan_job(routed.job, catalogue, memo)
+        memo.update(plan.memo)
+        return routed, plan
+
+    routed, plan = planned(light)
     for _ in range(_ROUTING_ROUNDS if routed.routes else 0):
-        found = frozenset(
-            c.id
-            for c in routed.job.circuits
-            if c.id not in barred and _is_light(size_circuit(routed.job, c, catalogue, feeder))
-        )
+        found = frozenset(i for i, p in plan.circuits.items() if i not in barred and _is_light(p))
         if found == light:
             break
         barred |= light - found
         light = found - barred
-        routed = route_job(job, catalogue, lightly_loaded=light)
+        routed, plan = planned(light)
     else:
-        light = frozenset()  # not settled: let every wire count
-        routed = route_job(job, catalogue)
-    circuits = tuple(make(routed.job, c) for c in routed.job.circuits)
-    return review_routing(_made(job, routed, feeder, circuits, light), catalogue)
+        if routed.routes:  # not settled: let every wire count
+            light = frozenset()
+            routed, plan = planned(light)
+    return _made(job, catalogue, routed, plan, light, before)
 
 
 def _made(
     job: Job,
+    catalogue: Catalogue,
     routed: Routed,
-    feeder: FeederDesign | None,
-    circuits: tuple[CircuitDesign, ...],
+    plan: Plan,
     light: frozenset[str],
+    before: Design | None,
 ) -> Design:
-    return Design(
+    kept = {c.circuit.id: c for c in before.circuits} if before is not None else {}
+    circuits = tuple(_circuit(plan, c, catalogue, kept.get(c.id)) for c in routed.job.circuits)
+    parts = list(plan.shared.values())
+    parts += [c.planned.parts for c in circuits if c.planned.parts is not None]
+    made = Design(
         job=job,
         routed=routed.job,
-        feeder=feeder,
         circuits=circuits,
+        points={p.id: _point(plan, p.id) for p in plan.job.points},
+        shared=plan.shared,
+        installation=Installation.of_parts(parts),
         routes=routed.routes,
         loaded=routed.loaded,
         lightly_loaded=light if routed.routes else frozenset(),
+        plan=plan,
+    )
+    return review_job(made, catalogue)
+
+
+def _circuit(
+    plan: Plan, circuit: Circuit, catalogue: Catalogue, was: CircuitDesign | None
+) -> CircuitDesign:
+    """Solve and review one circuit, or take it over."""
+    solved_from = _solved_from(plan, circuit)
+    if was is not None and was.solved_from == solved_from:
+        return replace(was, job=plan.job)
+    made = review_circuit(design_planned(plan, circuit.id), plan, catalogue)
+    return replace(made, solved_from=solved_from)
+
+
+def _solved_from(plan: Plan, circuit: Circuit) -> tuple[object, ...]:
+    """Everything that solving and reviewing one circuit by itself reads."""
+    owners = needed_owners(plan, circuit)
+    points = [plan.tree.points[o] for o in owners if o in plan.tree.points]
+    return (
+        owners,
+        plan.job.vehicle,
+        plan.job.rules,
+        tuple(plan.circuits.get(o) for o in owners),
+        tuple(plan.shared.get(o) for o in owners),
+        tuple((p, plan.currents.total_a(p), plan.currents.input_a(p)) for p in points),
+        tuple(plan.currents.circuit_a(c) for p in points for c in plan.tree.starting.get(p.id, ())),
+        plan.job.use_of(circuit).while_on,
+        tuple(s for s in plan.job.switches if s.name == plan.job.use_of(circuit).switch),
     )
 
 
-def _is_light(sizing: Sizing) -> bool:
-    chosen = sizing.chosen
+def _is_light(planned: Planned) -> bool:
+    chosen = planned.sizing.chosen
     if chosen is None:
         return False
-    return sizing.request.current_a <= LIGHTLY_LOADED_RATIO * chosen.single_ampacity_a
+    return planned.sizing.request.current_a <= LIGHTLY_LOADED_RATIO * chosen.single_ampacity_a
+
+
+def _point(plan: Plan, point_id: str) -> PointDesign:
+    point = plan.tree.points[point_id]
+    feeder = plan.tree.feeders.get(point_id)
+    return PointDesign(
+        point=point, ref=plan.refs[point_id], total_a=plan.currents.total_a(point),
+        together_a=plan.currents.together_a(point), input_a=plan.currents.input_a(point),
+        nominal_v=plan.tree.nominal_v(point_id),
+        members=tuple(c.id for c in plan.tree.starting.get(point_id, ())),
+        feeder_id=feeder.id if feeder is not None else None,
+        is_fed=plan.tree.is_fed(point_id),
+    )  # fmt: skip

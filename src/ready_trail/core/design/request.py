@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job import Accessory, Circuit, Job, Segment
+from ready_trail.core.devices.earth import CHASSIS_OHM
+from ready_trail.core.devices.switch import SWITCH_CONTACT_OHM
+from ready_trail.core.fuses import AUTO_FAMILIES, FuseFamily
+from ready_trail.core.job import BATTERY, Circuit, Point, Segment
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
-from ready_trail.core.loads import design_current_a
-from ready_trail.core.schemes.base import Scheme
-from ready_trail.core.schemes.parts import CHASSIS_OHM
+from ready_trail.core.schemes.base import Ask, Scheme
 from ready_trail.core.sizing import (
     DROP_LIMIT_RATIO,
     Ceiling,
@@ -17,37 +18,20 @@ from ready_trail.core.sizing import (
     Upstream,
     WinchDuty,
 )
-from ready_trail.core.sizing.records import SWITCH_CONTACT_OHM
-from ready_trail.core.sizing.winch import PULL_FOR_DROP_RATIO, STALL_RATIO
-from ready_trail.core.states import REST_V
+from ready_trail.core.sizing.winch import STALL_RATIO
+from ready_trail.core.supply.currents import Currents
+from ready_trail.core.supply.tree import Tree
 
-CHARGING_V = 14.4
-IDLE_RATIO = 0.18
-"""A winch's current without pull over that at rated pull, if the label is silent (typical)."""
+FEEDER_DROP_RATIO = 0.02
+"""Share of the nominal voltage that one feeder may use up (house)."""
 
+INSULATION_LEAST_K = 20.0
+HOT_CLASS_C = 125
+SOURCE_OHM = 0.010
+"""Inside a converter or charger (house)."""
 
-def load_currents_a(job: Job, accessories: tuple[Accessory, ...]) -> tuple[float, ...]:
-    """Return each accessory's design current; for a winch the current at 60 % pull. [A]"""
-    currents = []
-    for accessory in accessories:
-        if accessory.model == "winch":
-            full_a = accessory.rated_a
-            idle_a = accessory.idle_a
-            idle_a = IDLE_RATIO * full_a if idle_a is None else idle_a
-            currents.append(idle_a + (full_a - idle_a) * PULL_FOR_DROP_RATIO)
-        elif accessory.amps is not None:
-            currents.append(accessory.rated_a)
-        else:
-            currents.append(
-                design_current_a(
-                    model=accessory.model,
-                    watts=accessory.rated_w,
-                    at_v=accessory.at_v,
-                    engine_only=accessory.use.engine_only,
-                    nominal_v=job.vehicle.nominal_v,
-                )
-            )
-    return tuple(currents)
+BLOCK_FAMILIES = ("blade", "large_blade")
+_HIGH_VOLT_FAMILIES = ("strip_m5_58v", "post_block")
 
 
 def legs(run: tuple[Segment, ...], catalogue: Catalogue) -> tuple[Leg, ...]:
@@ -62,86 +46,227 @@ def legs(run: tuple[Segment, ...], catalogue: Catalogue) -> tuple[Leg, ...]:
     )
 
 
-def back_segments(circuit: Circuit) -> tuple[Segment, ...]:
-    """Return the way back as segments: the run reversed, or a stub where the run ends."""
-    if circuit.back.kind == "wire":
-        return tuple(reversed(circuit.run))
-    last = circuit.run[-1].model_copy(
-        update={
-            "length_m": circuit.back.stub_m,
-            "taped": circuit.back.taped,
-            "passes": None,
-        }
-    )
-    return (last,)
+def insulation_of(ask: Ask, catalogue: Catalogue) -> int:
+    """Return the insulation class: held, the house's, or 125 °C where a zone leaves under 20 K."""
+    held = ask.circuit.held.insulation_c
+    if held is not None:
+        return held
+    class_c = ask.job.rules.insulation_c
+    hottest_c = max(zone_ambient_c(s, catalogue) for s in ask.circuit.run)
+    return class_c if hottest_c <= class_c - INSULATION_LEAST_K else max(class_c, HOT_CLASS_C)
+
+
+def has_return(ask: Ask) -> bool:
+    """Whether a circuit has a way back of its own: a feeder only where its point has an earth."""
+    feeds = ask.circuit.feeds
+    if feeds is None:
+        return True
+    point = ask.tree.points[feeds]
+    return point.earth_bus or point.starts_a_system
+
+
+def back_segments(circuit: Circuit, tree: Tree) -> tuple[Segment, ...]:
+    """Return the way back as segments: a stub where the run ends, or the run reversed.
+
+    A return wire to the battery from behind a point runs the whole way: this run and every
+    feeder's ahead of it.
+    """
+    if circuit.back.kind == "chassis":
+        last = circuit.run[-1].model_copy(
+            update={"length_m": circuit.back.stub_m, "taped": circuit.back.taped, "passes": None}
+        )
+        return (last,)
+    own = tuple(reversed(circuit.run))
+    if circuit.back.kind == "bus":
+        return own
+    ahead = [s for feeder in reversed(tree.chain(circuit)) for s in reversed(feeder.run)]
+    return (*own, *ahead)
 
 
 def sizing_request(
-    job: Job,
-    circuit: Circuit,
-    accessories: tuple[Accessory, ...],
+    ask: Ask,
     scheme: Scheme,
     catalogue: Catalogue,
     upstream: Upstream | None,
+    currents_a: tuple[float, ...],
+    currents: Currents,
 ) -> SizingRequest:
     """Return what sizing needs to know of a circuit under a scheme."""
-    vehicle, rules = job.vehicle, job.rules
-    scale = vehicle.nominal_v / 12
-    currents = load_currents_a(job, accessories)
-    total_a = sum(currents)
-    has_switch = scheme.switch_in_path and bool(accessories[0].use.switch)
-    drop_ratio = min(DROP_LIMIT_RATIO[a.drop_class] for a in accessories)
-    duties = {a.duty for a in accessories}
+    job, circuit, tree = ask.job, ask.circuit, ask.tree
+    rules, root = job.rules, tree.root(circuit)
+    nominal_v = tree.nominal_v(circuit.start.point)
+    total_a = sum(currents_a)
+    in_path = scheme.switch_role == "path" and ask.switch is not None
+    start = ask.start_point
+    on_bus = start is not None and _holds_fuses(start)
+    fuse_at_m = 0.0 if on_bus else circuit.fuse_at_m
+    back = legs(back_segments(circuit, tree), catalogue) if has_return(ask) else ()
+    accessories = ask.accessories
+    duties = {a.duty for a in accessories} or {"continuous"}
     zones = [catalogue.zones[s.zone] for s in circuit.run if s.zone in catalogue.zones]
-    fed_by_block = upstream is not None
-    fuse_at_m = 0.0 if fed_by_block else circuit.fuse_at_m
     held = circuit.held
+    maker = [a.fuse_max_a for a in accessories if a.fuse_max_a is not None]
+    ends_on_chassis = circuit.back.kind == "chassis" and bool(back)
     return SizingRequest(
         current_a=total_a,
         out=legs(circuit.run, catalogue),
-        back=legs(back_segments(circuit), catalogue),
-        chassis_ohm=0.0 if circuit.back.kind == "wire" else CHASSIS_OHM[circuit.back.path],
-        drop_limit_v=drop_ratio * vehicle.nominal_v,
+        back=back,
+        chassis_ohm=chassis_ohm(circuit) if ends_on_chassis else 0.0,
+        drop_limit_v=_drop_ratio(ask, scheme) * nominal_v,
         duty="continuous" if "continuous" in duties else accessories[0].duty,
         holder_c=zone_ambient_c(segment_at(circuit.run, fuse_at_m), catalogue),
         relay_c=zone_ambient_c(segment_at(circuit.run, circuit.switching_at_m), catalogue),
-        insulation_c=rules.insulation_c,
+        insulation_c=insulation_of(ask, catalogue),
         system=rules.system,
         wire_kind=rules.wire_kind,
-        inrush_x=sum(a.inrush_x * i for a, i in zip(accessories, currents, strict=True)) / total_a,
-        inrush_s=max(a.inrush_s for a in accessories),
+        inrush_x=_inrush_x(ask, currents_a, total_a),
+        inrush_s=max((a.inrush_s for a in accessories), default=0.0),
         k_cont=rules.k_cont,
         ceiling=rules.ceiling,
         relay="auto" if scheme.has_relay else None,
-        fuse_min_a=rules.fuse_min_a,
-        ceilings=tuple(_ceilings(accessories, has_switch=has_switch)),
-        battery_ohm=vehicle.battery.resistance_mohm * 1e-3,
-        open_circuit_v=REST_V * scale,
-        charging_v=CHARGING_V * scale,
-        nominal_v=float(vehicle.nominal_v),
-        crimps=(2 if scheme.has_relay or has_switch else 0) + (3 if fed_by_block else 4),
-        lugs=1 if fed_by_block else 2,
-        connectors=2 if any(a.tail_end == "sealed" for a in accessories) else 0,
-        switch_ohm=SWITCH_CONTACT_OHM if has_switch else 0.0,
+        families=_families(start, nominal_v),
+        fuse_min_a=0.0 if circuit.is_feeder else rules.fuse_min_a,
+        ceilings=tuple(_ceilings(ask, in_path=in_path)),
+        maker_max_a=min(maker, default=None),
+        source_limit_a=root.output_a if root is not None and root.kind != "battery" else None,
+        battery_ohm=_source_ohm(ask, root),
+        open_circuit_v=tree.rest_v(circuit),
+        charging_v=tree.charging_v(circuit),
+        nominal_v=nominal_v,
+        **_joints(ask, scheme, in_path=in_path, on_bus=on_bus, has_back=bool(back)),
+        fuses=2 if circuit.end_fuse else 1,
+        switch_ohm=SWITCH_CONTACT_OHM if in_path or is_channel(ask) else 0.0,
         minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
         upstream=upstream,
-        winch=_winch_duty(accessories) if scheme.sizing_rule == "winch" else None,
-        held=Held(family=held.family, fuse_a=held.fuse_a, relay=held.relay, size=held.size),
+        winch=_winch_duty(ask, currents) if scheme.for_winch or _feeds_winch(ask) else None,
+        held=_held(ask, catalogue),
     )
 
 
-def _ceilings(accessories: tuple[Accessory, ...], *, has_switch: bool) -> list[Ceiling]:
+def chassis_ohm(circuit: Circuit) -> float:
+    """Return the body's resistance on the way back: as measured, or by its kind. [Ω]"""
+    if circuit.back.measured_mohm is not None:
+        return circuit.back.measured_mohm * 1e-3
+    return CHASSIS_OHM[circuit.back.path]
+
+
+def channel_fuse(point: Point, position: str, family: FuseFamily) -> float:
+    """Return the standard rating that stands for a channel's own fuse or limit. [A]"""
+    stated = point.position(position)
+    rating_a = stated.rating_a if stated is not None and stated.rating_a else 20.0
+    larger = [r for r in family.ratings_a if r >= rating_a]
+    return larger[0] if larger else family.ratings_a[-1]
+
+
+def is_channel(ask: Ask) -> bool:
+    """Whether the circuit starts at an output that is protected and switched by itself."""
+    point = ask.start_point
+    return point is not None and point.switches_its_positions and bool(ask.circuit.start.position)
+
+
+def _holds_fuses(point: Point) -> bool:
+    in_it = ("fuse_block", "relay_block", "switch_panel")
+    return point.kind in in_it or point.switches_its_positions
+
+
+def _families(start: Point | None, nominal_v: float) -> tuple[str, ...]:
+    if start is not None and start.kind in ("fuse_block", "relay_block", "switch_panel"):
+        return BLOCK_FAMILIES
+    return AUTO_FAMILIES + (_HIGH_VOLT_FAMILIES if nominal_v > 24 else ())
+
+
+def _joints(
+    ask: Ask, scheme: Scheme, *, in_path: bool, on_bus: bool, has_back: bool
+) -> dict[str, int]:
+    """Count crimps, lugs and connectors of the path, as the wiring makes them."""
+    circuit = ask.circuit
+    sealed = any(a.tail_end == "sealed" for a in ask.accessories)
+    ends_crimped = 0 if circuit.is_feeder else 1
+    crimps = 1 + ends_crimped  # the wire to the load: at its device, and at the load
+    lugs = 0 if not circuit.is_feeder else 1
+    if scheme.has_relay or in_path:
+        crimps += 2
+    if not on_bus:
+        crimps, lugs = crimps + 1, lugs + 1
+    if circuit.end_fuse:
+        crimps += 2
+    if has_back:
+        crimps, lugs = crimps + ends_crimped, lugs + (1 if not circuit.is_feeder else 2)
+    connectors = (2 if has_back else 1) if sealed else 0
+    return {"crimps": crimps, "lugs": lugs, "connectors": connectors}
+
+
+def _drop_ratio(ask: Ask, scheme: Scheme) -> float:
+    if ask.circuit.is_feeder:
+        return 0.10 if _feeds_winch(ask) else FEEDER_DROP_RATIO
+    return min(DROP_LIMIT_RATIO[a.drop_class] for a in ask.accessories)
+
+
+def _inrush_x(ask: Ask, currents_a: tuple[float, ...], total_a: float) -> float:
+    if not ask.accessories:
+        return 1.0
+    pairs = zip(ask.accessories, currents_a, strict=True)
+    return sum(a.inrush_x * i for a, i in pairs) / total_a
+
+
+def _source_ohm(ask: Ask, root: Point | None) -> float:
+    if root is None or root.fed_by_vehicle:
+        return ask.job.vehicle.battery.resistance_mohm * 1e-3
+    if root.kind == "battery" and root.battery is not None:
+        return root.battery.resistance_mohm * 1e-3
+    return SOURCE_OHM
+
+
+def _held(ask: Ask, catalogue: Catalogue) -> Held:
+    held, point = ask.circuit.held, ask.start_point
+    if point is not None and is_channel(ask):
+        rating_a = channel_fuse(point, ask.circuit.start.position, catalogue.fuse_family("blade"))
+        return Held(family="blade", fuse_a=rating_a, size=held.size)
+    return Held(family=held.family, fuse_a=held.fuse_a, relay=held.relay, size=held.size)
+
+
+def _ceilings(ask: Ask, *, in_path: bool) -> list[Ceiling]:
     ceilings = [
         Ceiling(element=f"maker's maximum of {a.name}", limit_a=a.fuse_max_a)
-        for a in accessories
+        for a in ask.accessories
         if a.fuse_max_a is not None
     ]
-    if has_switch:
-        use = accessories[0].use
-        ceilings.append(Ceiling(element=f"switch {use.switch}", limit_a=use.switch_a))
+    if in_path and ask.switch is not None:
+        ceilings.append(Ceiling(element=f"switch {ask.switch.name}", limit_a=ask.switch.rating_a))
+    start = ask.start_point
+    stated = start.position(ask.circuit.start.position) if start is not None else None
+    if start is not None and stated is not None and stated.rating_a is not None:
+        if not start.switches_its_positions:
+            ceilings.append(
+                Ceiling(element=f"position {stated.name} of {start.name}",
+                        limit_a=stated.rating_a)
+            )  # fmt: skip
+    if ask.circuit.feeds is not None:
+        point = ask.tree.points[ask.circuit.feeds]
+        if point.total_a is not None:
+            ceilings.append(
+                Ceiling(element=f"total rating of {point.name}", limit_a=point.total_a)
+            )
     return ceilings
 
 
-def _winch_duty(accessories: tuple[Accessory, ...]) -> WinchDuty:
-    full_a = sum(a.rated_a for a in accessories)
-    return WinchDuty(full_a=full_a, stall_a=STALL_RATIO * full_a)
+def _feeds_winch(ask: Ask) -> bool:
+    feeds = ask.circuit.feeds
+    behind = ask.tree.starting.get(feeds, []) if feeds is not None else []
+    return any(
+        ask.job.accessory(i).model == "winch" for c in behind for i in c.accessory_ids
+    )
+
+
+def _winch_duty(ask: Ask, currents: Currents) -> WinchDuty:
+    if ask.circuit.feeds is not None:
+        full_a = currents.input_a(ask.tree.points[ask.circuit.feeds])
+        return WinchDuty(full_a=full_a, stall_a=STALL_RATIO * full_a)
+    full_a = sum(a.rated_a for a in ask.accessories)
+    own = all(a.own_contactor for a in ask.accessories)
+    return WinchDuty(full_a=full_a, stall_a=STALL_RATIO * full_a, own_contactor=own)
+
+
+def is_at_battery(circuit: Circuit) -> bool:
+    """Whether a circuit starts at the battery's post."""
+    return circuit.start.point == BATTERY

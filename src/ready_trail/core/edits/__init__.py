@@ -13,6 +13,7 @@ from ready_trail.core.edits.accessory import (
     ChangeAccessory,
     PutOnCircuit,
     RemoveAccessory,
+    SetDuty,
     SplitAccessory,
 )
 from ready_trail.core.edits.base import Edit
@@ -36,9 +37,28 @@ from ready_trail.core.edits.layout import (
     KeepApart,
     MovePoint,
     PlaceCircuit,
+    PlaceMany,
     ProtectHole,
     RemovePoint,
+    RenamePoint,
     SetLayout,
+)
+from ready_trail.core.edits.supply import (
+    AddSupply,
+    AddSwitch,
+    ChangePoint,
+    ChangeSwitch,
+    FeedPoint,
+    FitEndFuse,
+    PlaceThing,
+    PointDraft,
+    RemoveSupply,
+    RemoveSwitch,
+    SetFeederUse,
+    SetTogether,
+    StartAt,
+    StartBehindConverter,
+    WakePoint,
 )
 from ready_trail.core.edits.survey import (
     AddProbe,
@@ -50,21 +70,30 @@ from ready_trail.core.edits.survey import (
     UseProbe,
 )
 from ready_trail.core.edits.what_if import WhatIf
-from ready_trail.core.edits.whole import (
-    RemoveBlock,
-    RenameJob,
-    SetBlock,
-    SetHouseRules,
-    SetVehicle,
-)
+from ready_trail.core.edits.whole import RenameJob, SetHouseRules, SetVehicle
 from ready_trail.core.job.document import Job
 
 AnyEdit = Annotated[
     RenameJob
     | SetVehicle
     | SetHouseRules
-    | SetBlock
-    | RemoveBlock
+    | AddSupply
+    | FeedPoint
+    | ChangePoint
+    | RemoveSupply
+    | StartAt
+    | StartBehindConverter
+    | WakePoint
+    | SetTogether
+    | SetFeederUse
+    | FitEndFuse
+    | AddSwitch
+    | ChangeSwitch
+    | RemoveSwitch
+    | PlaceThing
+    | PlaceMany
+    | RenamePoint
+    | SetDuty
     | AddAccessory
     | AddAccessories
     | PutOnCircuit
@@ -110,47 +139,63 @@ def apply(job: Job, edit: Edit) -> Job:
 
 
 __all__ = [
-    "EDIT_ADAPTER",
     "AcceptFinding",
     "AccessoryDraft",
     "AddAccessories",
     "AddAccessory",
-    "PutOnCircuit",
     "AddPoint",
     "AddProbe",
-    "ChangeLeg",
-    "JoinPoints",
-    "KeepApart",
-    "MovePoint",
-    "PlaceCircuit",
-    "ProtectHole",
-    "ReadProbe",
-    "RemovePoint",
-    "RemoveProbe",
-    "SetLayout",
-    "NoteEarthTest",
-    "NoteItem",
-    "RemoveItem",
-    "UseProbe",
+    "AddSupply",
+    "AddSwitch",
     "AnyEdit",
     "ChangeAccessory",
+    "ChangeLeg",
+    "ChangePoint",
+    "ChangeSwitch",
+    "EDIT_ADAPTER",
     "Edit",
     "FeedCoilFromCommon",
+    "FeedPoint",
+    "FitEndFuse",
     "FitGrommet",
     "HoldChoice",
+    "JoinPoints",
+    "KeepApart",
     "MoveFuse",
+    "MovePoint",
+    "NoteEarthTest",
+    "NoteItem",
+    "PlaceCircuit",
+    "PlaceMany",
+    "PlaceThing",
+    "PointDraft",
+    "ProtectHole",
+    "PutOnCircuit",
+    "ReadProbe",
     "ReleaseChoice",
     "RemoveAccessory",
-    "RemoveBlock",
+    "RemoveItem",
+    "RemovePoint",
+    "RemoveProbe",
+    "RemoveSupply",
+    "RemoveSwitch",
     "RenameCircuit",
     "RenameJob",
+    "RenamePoint",
     "SeparateRun",
-    "SetBlock",
+    "SetDuty",
+    "SetFeederUse",
     "SetHouseRules",
+    "SetLayout",
     "SetReturn",
     "SetRun",
+    "SetTogether",
     "SetVehicle",
     "SplitAccessory",
+    "StartAt",
+    "StartBehindConverter",
+    "UseProbe",
+    "WakePoint",
     "WhatIf",
     "WithdrawAcceptance",
     "apply",

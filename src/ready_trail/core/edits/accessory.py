@@ -6,16 +6,23 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from ready_trail.core.edits.base import Edit, rebuilt
-from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.document import Accessory, Circuit, Job, Return, Segment
-from ready_trail.core.job.parts import Ident
-
-DEFAULT_RUN = (
-    Segment(zone="engine_bay", length_m=1.5),
-    Segment(zone="cabin", length_m=1.5),
+from ready_trail.core.edits.base import (
+    Edit,
+    find_circuit,
+    next_number,
+    rebuilt,
+    with_switch,
+    without_idle_switches,
 )
-"""The estimated run of a new circuit, until somebody tapes it (house)."""
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.accessory import Accessory, Channel
+from ready_trail.core.job.circuit import Circuit, Return, Segment
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.parts import Ident
+from ready_trail.core.job.sites import likely_run
+from ready_trail.core.job.supply import Switch
+from ready_trail.core.loads import Duty
+from ready_trail.core.supply.starts import best_start
 
 
 class AccessoryDraft(Accessory):
@@ -25,31 +32,43 @@ class AccessoryDraft(Accessory):
 
 
 class AddAccessory(Edit):
-    """Add an accessory, with a circuit of its own."""
+    """Add an accessory, with a circuit of its own.
+
+    ``switch`` states the switch that its use names; ``site`` where such a thing usually sits.
+    """
 
     kind: Literal["add_accessory"] = "add_accessory"
     accessory: AccessoryDraft
-    run: tuple[Segment, ...] = DEFAULT_RUN
+    switch: Switch | None = None
+    site: str = ""
+    run: tuple[Segment, ...] | None = None
     back: Return | None = None
+    start: Channel | None = None
 
     def apply(self, job: Job) -> Job:
         """Return the job with the accessory and its circuit."""
+        use = self.accessory.use
+        if use.switch:
+            job = with_switch(job, use.switch, self.switch)
         number = next_number(job)
         accessory = Accessory.model_validate({**dict(self.accessory), "id": f"a{number}"})
-        composite = job.vehicle.body == "composite"
-        back = self.back or Return(kind="wire" if composite else "chassis")
-        fed_by_block = job.block is not None and accessory.model != "winch"
+        start = self.start or best_start(job, accessory)
+        run = self.run or likely_run(job.vehicle.kind, self.site)
+        run_m = sum(s.length_m for s in run)
         circuit = Circuit(
             id=f"c{number}",
             number=number,
             name=accessory.name,
+            start=start,
             accessory_ids=(accessory.id,),
-            source="block" if fed_by_block else "battery",
-            run=self.run,
-            back=back,
+            run=run,
+            back=self.back or _usual_return(job, start),
+            fuse_at_m=min(0.15, run_m / 4),
+            switching_at_m=min(0.5, run_m / 2),
         )
         return rebuilt(
             job,
+            last_number=number,
             accessories=(*job.accessories, accessory),
             circuits=(*job.circuits, circuit),
         )
@@ -59,16 +78,38 @@ class AddAccessory(Edit):
         return f"Add {self.accessory.name}"
 
 
+def _usual_return(job: Job, start: Channel) -> Return:
+    """A stub on a steel body; in a composite one the point's earth bus, or a wire."""
+    if job.vehicle.body != "composite":
+        return Return()
+    bus = any(p.id == start.point and p.earth_bus for p in job.points)
+    return Return(kind="bus" if bus else "wire")
+
+
 class AddAccessories(Edit):
     """Add several accessories at once, each with a circuit of its own."""
 
     kind: Literal["add_accessories"] = "add_accessories"
     accessories: Annotated[tuple[AccessoryDraft, ...], Field(min_length=1, max_length=200)]
+    switches: Annotated[tuple[Switch, ...], Field(max_length=200)] = ()
+    waits: Annotated[tuple[tuple[int, int], ...], Field(max_length=200)] = ()
+    """Pairs of places in the list: the first works only while the second is on."""
 
     def apply(self, job: Job) -> Job:
         """Return the job with all of them."""
+        stated = {switch.name: switch for switch in self.switches}
+        circuits: list[str] = []
         for accessory in self.accessories:
-            job = AddAccessory(accessory=accessory).apply(job)
+            switch = stated.get(accessory.use.switch)
+            job = AddAccessory(accessory=accessory, switch=switch).apply(job)
+            circuits.append(job.circuits[-1].id)
+        for waiting, enabler in self.waits:
+            if not (0 <= waiting < len(circuits) and 0 <= enabler < len(circuits)):
+                raise EditRefusedError("waits", "it waits for something that is not in the list")
+            accessory_id = job.circuit(circuits[waiting]).accessory_ids[0]
+            was = job.accessory(accessory_id)
+            use = was.use.model_copy(update={"while_on": circuits[enabler]})
+            job = ChangeAccessory(accessory=was.model_copy(update={"use": use})).apply(job)
         return job
 
     def title(self, job: Job) -> str:
@@ -77,11 +118,16 @@ class AddAccessories(Edit):
 
 
 class PutOnCircuit(Edit):
-    """Move an accessory onto another circuit, or onto one of its own (``new``)."""
+    """Move an accessory onto another circuit, or onto one of its own (``new``).
+
+    One circuit has one use. Where the two differ the join is refused, unless ``follow`` says
+    that the newcomer takes the circuit's key, lights, switch and interlock.
+    """
 
     kind: Literal["put_on_circuit"] = "put_on_circuit"
     accessory_id: str
     circuit_id: str
+    follow: bool = False
 
     def apply(self, job: Job) -> Job:
         """Return the job with the accessory moved; a circuit left empty goes."""
@@ -89,22 +135,40 @@ class PutOnCircuit(Edit):
         was = job.circuit_of(accessory.id)
         if was is None:
             raise EditRefusedError("accessory_id", "this accessory is on no circuit")
-        circuits = []
-        for circuit in job.circuits:
-            ids = tuple(i for i in circuit.accessory_ids if i != accessory.id)
-            if circuit.id == self.circuit_id:
-                ids = (*ids, accessory.id)
-            if ids:
-                circuits.append(rebuilt(circuit, accessory_ids=ids))
         if self.circuit_id == "new":
-            number = next_number(job)
-            circuits.append(
-                rebuilt(was, id=f"c{number}", number=number, name=accessory.name,
-                        accessory_ids=(accessory.id,), accepted=())
-            )  # fmt: skip
-        elif self.circuit_id not in {c.id for c in job.circuits}:
-            raise EditRefusedError("circuit_id", "this circuit is no longer in the job")
-        return rebuilt(job, circuits=tuple(circuits))
+            return self._alone(job, accessory, was)
+        to = find_circuit(job, self.circuit_id)
+        if to.id == was.id:
+            return job
+        if to.is_feeder:
+            raise EditRefusedError("circuit_id", "a feeder serves a point, not an accessory")
+        host = job.accessory(to.accessory_ids[0])
+        if "winch" in (host.model, accessory.model):
+            raise EditRefusedError("circuit_id", "a winch has a circuit of its own")
+        if host.use != accessory.use:
+            if not self.follow:
+                raise EditRefusedError("circuit_id", differing(job, host, accessory))
+            changed = rebuilt(accessory, use=host.use)
+            accessories = tuple(changed if a.id == accessory.id else a for a in job.accessories)
+            job = rebuilt(job, accessories=accessories)
+        circuits = _without(job, accessory.id)
+        circuits = [
+            rebuilt(c, accessory_ids=(*c.accessory_ids, accessory.id)) if c.id == to.id else c
+            for c in circuits
+        ]
+        job = rebuilt(job, circuits=tuple(circuits))
+        return without_idle_switches(job, accessory.use.switch)
+
+    def _alone(self, job: Job, accessory: Accessory, was: Circuit) -> Job:
+        if was.accessory_ids == (accessory.id,):
+            return job
+        number = next_number(job)
+        alone = rebuilt(
+            was, id=f"c{number}", number=number, name=accessory.name,
+            accessory_ids=(accessory.id,), accepted=(),
+            start=Channel(point=was.start.point),
+        )  # fmt: skip
+        return rebuilt(job, last_number=number, circuits=(*_without(job, accessory.id), alone))
 
     def title(self, job: Job) -> str:
         """Say what goes where."""
@@ -115,11 +179,43 @@ class PutOnCircuit(Edit):
         return f"Put {name} on {to}"
 
 
+def differing(job: Job, host: Accessory, guest: Accessory) -> str:
+    """Say in what two accessories differ that one circuit cannot give to both."""
+    words = (
+        ("key", host.use.key, guest.use.key),
+        ("lights", host.use.lights, guest.use.lights),
+        ("switch", host.use.switch or "none", guest.use.switch or "none"),
+        ("side of the switch", host.use.throw or "-", guest.use.throw or "-"),
+        ("engine only", host.use.engine_only, guest.use.engine_only),
+        ("only while", _name(job, host.use.while_on), _name(job, guest.use.while_on)),
+    )
+    parts = [
+        f"{what} ({_plain(b)} here, {_plain(a)} there)" for what, a, b in words if a != b
+    ]
+    if not parts:
+        parts = ["what triggers them"]
+    return (
+        f"{guest.name} and {host.name} differ in {', '.join(parts)}; one circuit has one use. "
+        "Say that it follows the circuit's, or leave them apart"
+    )
+
+
+def _plain(value: object) -> str:
+    return {True: "yes", False: "no"}.get(value, str(value)) if isinstance(value, bool) else (
+        str(value)
+    )  # fmt: skip
+
+
+def _name(job: Job, circuit_id: str) -> str:
+    return next((c.name for c in job.circuits if circuit_id and c.id == circuit_id), "nothing")
+
+
 class ChangeAccessory(Edit):
-    """Change what is stated of an accessory."""
+    """Change what is stated of an accessory, and of the switch that its use names."""
 
     kind: Literal["change_accessory"] = "change_accessory"
     accessory: Accessory
+    switch: Switch | None = None
 
     @model_validator(mode="after")
     def _has_a_place(self) -> Self:
@@ -130,18 +226,49 @@ class ChangeAccessory(Edit):
     def apply(self, job: Job) -> Job:
         """Return the job with the accessory changed; its circuit's name follows."""
         before = _find(job, self.accessory.id)
-        accessories = tuple(self.accessory if a.id == before.id else a for a in job.accessories)
+        after = self.accessory
+        if after.use.switch:
+            job = with_switch(job, after.use.switch, self.switch)
+        circuit = job.circuit_of(before.id)
+        mates = circuit.accessory_ids if circuit is not None else (before.id,)
+        if len(mates) > 1 and after.use != before.use:  # one circuit has one use
+            same = {i: rebuilt(job.accessory(i), use=after.use) for i in mates}
+        else:
+            same = {}
+        accessories = tuple(after if a.id == before.id else same.get(a.id, a)
+                            for a in job.accessories)  # fmt: skip
         circuits = tuple(
-            rebuilt(c, name=self.accessory.name)
+            rebuilt(c, name=after.name)
             if c.accessory_ids == (before.id,) and c.name == before.name
             else c
             for c in job.circuits
         )
-        return rebuilt(job, accessories=accessories, circuits=circuits)
+        job = rebuilt(job, accessories=accessories, circuits=circuits)
+        return without_idle_switches(job, before.use.switch)
 
     def title(self, job: Job) -> str:
         """Say which one."""
         return f"Change {_find(job, self.accessory.id).name}"
+
+
+class SetDuty(Edit):
+    """State how long the accessories of a circuit run at a time."""
+
+    kind: Literal["set_duty"] = "set_duty"
+    circuit_id: str
+    duty: Duty
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with that duty."""
+        ids = find_circuit(job, self.circuit_id).accessory_ids
+        accessories = tuple(
+            rebuilt(a, duty=self.duty) if a.id in ids else a for a in job.accessories
+        )
+        return rebuilt(job, accessories=accessories)
+
+    def title(self, job: Job) -> str:
+        """Say which."""
+        return f"{find_circuit(job, self.circuit_id).name}: {self.duty} duty"
 
 
 class RemoveAccessory(Edit):
@@ -151,15 +278,25 @@ class RemoveAccessory(Edit):
     accessory_id: str
 
     def apply(self, job: Job) -> Job:
-        """Return the job without it."""
-        gone = _find(job, self.accessory_id).id
-        circuits = []
-        for circuit in job.circuits:
-            left = tuple(i for i in circuit.accessory_ids if i != gone)
-            if left:
-                circuits.append(rebuilt(circuit, accessory_ids=left))
-        accessories = tuple(a for a in job.accessories if a.id != gone)
-        return rebuilt(job, accessories=accessories, circuits=tuple(circuits))
+        """Return the job without it; what waited for its circuit waits for nothing."""
+        gone = _find(job, self.accessory_id)
+        circuits = _without(job, gone.id)
+        left = {c.id for c in circuits}
+        accessories = tuple(
+            a if not a.use.while_on or a.use.while_on in left
+            else rebuilt(a, use=a.use.model_copy(update={"while_on": ""}), hazard=True)
+            for a in job.accessories
+            if a.id != gone.id
+        )  # fmt: skip
+        circuits = [
+            rebuilt(c, never_with=tuple(i for i in c.never_with if i in left))
+            if c.never_with
+            else c
+            for c in circuits
+        ]
+        job = rebuilt(job, last_number=max(job.last_number, next_number(job) - 1),
+                      accessories=accessories, circuits=tuple(circuits))  # fmt: skip
+        return without_idle_switches(job, gone.use.switch)
 
     def title(self, job: Job) -> str:
         """Say which one."""
@@ -181,24 +318,31 @@ class SplitAccessory(Edit):
         number = next_number(job)
         half = whole.quantity // 2
         first = rebuilt(whole, quantity=whole.quantity - half)
-        second = rebuilt(whole, id=f"a{number}", name=f"{whole.name} (second half)", quantity=half)
+        name = f"{whole.name[:66]} (second half)"
+        second = rebuilt(whole, id=f"a{number}", name=name, quantity=half)
         twin = rebuilt(
             circuit, id=f"c{number}", number=number, name=second.name,
-            accessory_ids=(second.id,), accepted=(),
+            accessory_ids=(second.id,), accepted=(), start=Channel(point=circuit.start.point),
         )  # fmt: skip
         accessories = tuple(first if a.id == whole.id else a for a in job.accessories)
-        return rebuilt(job, accessories=(*accessories, second), circuits=(*job.circuits, twin))
+        return rebuilt(job, last_number=number, accessories=(*accessories, second),
+                       circuits=(*job.circuits, twin))  # fmt: skip
 
     def title(self, job: Job) -> str:
         """Say which one."""
         return f"Split {_find(job, self.accessory_id).name} over two circuits"
 
 
-def next_number(job: Job) -> int:
-    """Return the next free number for an accessory and its circuit."""
-    used = [c.number for c in job.circuits]
-    used += [int(a.id[1:]) for a in job.accessories if a.id[1:].isdigit()]
-    return max(used, default=0) + 1
+def _without(job: Job, accessory_id: str) -> list[Circuit]:
+    """The circuits without an accessory; one left empty goes, a feeder stays."""
+    circuits = []
+    for circuit in job.circuits:
+        ids = tuple(i for i in circuit.accessory_ids if i != accessory_id)
+        if ids == circuit.accessory_ids:
+            circuits.append(circuit)
+        elif ids:
+            circuits.append(rebuilt(circuit, accessory_ids=ids))
+    return circuits
 
 
 def _find(job: Job, accessory_id: str) -> Accessory:

@@ -7,11 +7,14 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.document import Circuit, Job
+from ready_trail.core.job.circuit import Circuit
+from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Stated
 from ready_trail.core.job.plain import plain_message
+from ready_trail.core.job.supply import Switch
 
 M = TypeVar("M", bound=BaseModel)
+_LAST_NUMBER = 99_999
 
 
 class Edit(Stated):
@@ -33,7 +36,7 @@ def rebuilt(model: M, **changes: Any) -> M:
     except ValidationError as error:
         first = error.errors()[0]
         message = plain_message(first)
-        named = message.split(" ")[0]  # a rule over several fields begins with the one to change
+        named = message.split(" ")[0].rstrip(":")  # a rule over fields begins with the one to change
         field = ".".join(str(part) for part in first["loc"])
         if not field:
             field = named if named in type(model).model_fields else next(iter(changes))
@@ -53,3 +56,44 @@ def with_circuit(job: Job, circuit: Circuit, **changes: Any) -> Job:
     changed = rebuilt(circuit, **changes)
     circuits = tuple(changed if c.id == circuit.id else c for c in job.circuits)
     return rebuilt(job, circuits=circuits)
+
+
+def next_number(job: Job) -> int:
+    """Return the next number that nobody had: ids never return. Refuses when they are used up."""
+    used = [job.last_number]
+    used += [c.number for c in job.circuits]
+    used += [p.number for p in job.points] + [s.number for s in job.switches]
+    for thing in (*job.accessories, *job.circuits, *job.points):
+        digits = thing.id[1:]
+        if digits.isascii() and digits.isdigit() and len(digits) <= len(str(_LAST_NUMBER)):
+            used.append(int(digits))
+    number = max(used) + 1
+    if number > _LAST_NUMBER:
+        raise EditRefusedError("name", "this job has used up its numbers; start a new one")
+    return number
+
+
+def with_switch(job: Job, name: str, stated: Switch | None = None) -> Job:
+    """Return the job with a switch of this name: as stated, as it is, or a plain new one."""
+    known = job.switch(name)
+    if known is None:
+        number = next_number(job)
+        plain = stated or Switch(name=name)
+        new = plain.model_copy(update={"name": name, "number": number})
+        return rebuilt(job, last_number=number, switches=(*job.switches, new))
+    if stated is None:
+        return job
+    changed = rebuilt(
+        known, rating_a=stated.rating_a, throws=stated.throws, momentary=stated.momentary,
+        guarded=stated.guarded,
+    )  # fmt: skip
+    return rebuilt(job, switches=tuple(changed if s.name == name else s for s in job.switches))
+
+
+def without_idle_switches(job: Job, *names: str) -> Job:
+    """Return the job without those of the named switches that nothing uses any more."""
+    used = {use.switch for use in job.uses()}
+    gone = {n for n in names if n and n not in used}
+    if not gone:
+        return job
+    return rebuilt(job, switches=tuple(s for s in job.switches if s.name not in gone))

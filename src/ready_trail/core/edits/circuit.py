@@ -8,24 +8,25 @@ from pydantic import Field
 
 from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.document import (
+from ready_trail.core.job.circuit import (
     AcceptedFinding,
     Circuit,
     HeldChoices,
-    Job,
-    Panel,
+    Penetration,
     Return,
     Segment,
 )
+from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Name
 
-Holdable = Literal["scheme", "family", "fuse_a", "relay", "size", "colour"]
+Holdable = Literal["scheme", "family", "fuse_a", "relay", "size", "insulation_c", "colour"]
 HOLDABLE_WORDS: dict[str, str] = {
     "scheme": "scheme",
     "family": "fuse family",
     "fuse_a": "fuse",
     "relay": "relay",
     "size": "wire size",
+    "insulation_c": "insulation",
     "colour": "wire colour",
 }
 
@@ -59,7 +60,6 @@ class SetRun(CircuitEdit):
     """State the run in segments, the return, and where fuse and switching sit."""
 
     kind: Literal["set_run"] = "set_run"
-    source: Literal["battery", "block"] = "battery"
     run: tuple[Segment, ...]
     back: Return
     fuse_at_m: float
@@ -69,7 +69,7 @@ class SetRun(CircuitEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with this run."""
         return with_circuit(
-            job, self.circuit(job), source=self.source, run=self.run, back=self.back,
+            job, self.circuit(job), run=self.run, back=self.back,
             fuse_at_m=self.fuse_at_m, switching_at_m=self.switching_at_m,
             control_m=self.control_m,
         )  # fmt: skip
@@ -129,7 +129,7 @@ class FitGrommet(CircuitEdit):
         run = list(circuit.run)
         passes = run[self.segment].passes
         name = passes.name if passes else ""
-        run[self.segment] = rebuilt(run[self.segment], passes=Panel(name=name, grommet=True))
+        run[self.segment] = rebuilt(run[self.segment], passes=Penetration(name=name, grommet=True))
         return with_circuit(job, circuit, run=tuple(run))
 
     def title(self, job: Job) -> str:

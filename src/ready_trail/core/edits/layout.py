@@ -39,13 +39,17 @@ class SetLayout(Edit):
 
 
 class MovePoint(LayoutEdit):
-    """Move a point of the looms."""
+    """Move a point of the looms; ``zone`` is the part of the vehicle where it now lies.
+
+    Legs that end there follow into that zone, but for those that pass sheet metal.
+    """
 
     kind: Literal["move_point"] = "move_point"
     point_id: Ident
     x_m: float
     y_m: float
     z_m: float
+    zone: ZoneKey | None = None
 
     def apply(self, job: Job) -> Job:
         """Return the job with the point moved; legs that end there follow."""
@@ -55,7 +59,17 @@ class MovePoint(LayoutEdit):
             rebuilt(p, x_m=self.x_m, y_m=self.y_m, z_m=self.z_m) if p.id == self.point_id else p
             for p in layout.points
         )
-        return _with_layout(job, rebuilt(layout, points=points))
+        grown = rebuilt(layout, points=points)
+        if self.zone is not None:
+            legs = tuple(
+                rebuilt(x, zone=self.zone) if self._inside(layout, x) else x for x in layout.legs
+            )
+            grown = rebuilt(grown, legs=legs)
+        return _with_layout(job, grown)
+
+    def _inside(self, layout: Layout, leg: LoomLeg) -> bool:
+        """Whether a leg ends at the moved point and passes no sheet metal: then it goes along."""
+        return self.point_id in (leg.a, leg.b) and leg.hole is None
 
     def title(self, job: Job) -> str:
         """Say which one, and where to."""
@@ -95,6 +109,33 @@ class AddPoint(LayoutEdit):
         return f"Add point {self.name}"
 
 
+class RenamePoint(LayoutEdit):
+    """Rename a point, or say that it is an earth point and what was measured there."""
+
+    kind: Literal["rename_point"] = "rename_point"
+    point_id: Ident
+    name: Name
+    is_earth: bool = False
+    measured_mohm: Annotated[float, Field(ge=0.05, le=1000)] | None = None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the point renamed."""
+        layout = self.layout(job)
+        _point(layout, self.point_id)
+        changes: dict[str, Any] = {
+            "name": self.name, "is_earth": self.is_earth, "measured_mohm": self.measured_mohm,
+        }  # fmt: skip
+        points = tuple(
+            rebuilt(p, **changes) if p.id == self.point_id else p for p in layout.points
+        )
+        return _with_layout(job, rebuilt(layout, points=points))
+
+    def title(self, job: Job) -> str:
+        """Say both names."""
+        was = _point(self.layout(job), self.point_id).name
+        return f"Rename {was} to {self.name}" if was != self.name else f"Change point {was}"
+
+
 class RemovePoint(LayoutEdit):
     """Remove a point with its legs."""
 
@@ -105,8 +146,8 @@ class RemovePoint(LayoutEdit):
         """Return the job without the point; circuits placed there are placed no more."""
         layout = self.layout(job)
         _point(layout, self.point_id)
-        if self.point_id in (layout.battery, layout.block):
-            raise EditRefusedError("point_id", "battery and block need their point")
+        if self.point_id == layout.battery:
+            raise EditRefusedError("point_id", "the battery needs its point")
         points = tuple(p for p in layout.points if p.id != self.point_id)
         legs = tuple(x for x in layout.legs if self.point_id not in (x.a, x.b))
         return _with_layout(job, rebuilt(layout, points=points, legs=legs))
@@ -207,9 +248,28 @@ class PlaceCircuit(Edit):
     def title(self, job: Job) -> str:
         """Say where."""
         name = find_circuit(job, self.circuit_id).name
-        if self.place is None or job.layout is None:
-            return f"Take {name} off the layout"
+        if self.place is None or job.layout is None or self.place.load is None:
+            return f"Take {name} off the layout" if self.place is None else f"Route {name}"
         return f"Place {name} at {_point(job.layout, self.place.load).name}"
+
+
+class PlaceMany(Edit):
+    """Place several circuits at once: one revision for a row of presses."""
+
+    kind: Literal["place_many"] = "place_many"
+    places: Annotated[tuple[PlaceCircuit, ...], Field(min_length=1, max_length=400)]
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with all of them placed."""
+        for place in self.places:
+            job = place.apply(job)
+        return job
+
+    def title(self, job: Job) -> str:
+        """Say how many."""
+        if len(self.places) == 1:
+            return self.places[0].title(job)
+        return f"Place {len(self.places)} circuits"
 
 
 class KeepApart(Edit):
@@ -231,23 +291,31 @@ class KeepApart(Edit):
 
 
 def _with_layout(job: Job, layout: Layout) -> Job:
-    points = {p.id for p in layout.points}
+    """The job with a layout; what sat on points that are gone is placed no more."""
+    spots = {p.id for p in layout.points}
+
+    def kept(spot: str | None) -> str | None:
+        return spot if spot in spots else None
+
     circuits = []
     for circuit in job.circuits:
         place = circuit.place
-        if place is not None and place.load not in points:
-            circuit = rebuilt(circuit, place=None)
-        elif place is not None:
-            kept = Placement(
-                load=place.load,
-                switching=place.switching if place.switching in points else None,
-                control=place.control if place.control in points else None,
-                earth=place.earth if place.earth in points else None,
-                via=tuple(v for v in place.via if v in points),
-            )
-            circuit = rebuilt(circuit, place=kept)
+        if place is not None:
+            moved = Placement(
+                load=kept(place.load), switching=kept(place.switching), earth=kept(place.earth),
+                via=tuple(v for v in place.via if v in spots),
+            )  # fmt: skip
+            gone = moved.load is None and circuit.feeds is None
+            circuit = rebuilt(circuit, place=None if gone else moved)
         circuits.append(circuit)
-    return rebuilt(job, layout=layout, circuits=tuple(circuits))
+    return rebuilt(
+        job,
+        layout=layout,
+        circuits=tuple(circuits),
+        points=tuple(p.model_copy(update={"place": kept(p.place)}) for p in job.points),
+        switches=tuple(s.model_copy(update={"place": kept(s.place)}) for s in job.switches),
+        signals=tuple(s for s in job.signals if s.place in spots),
+    )
 
 
 def _point(layout: Layout, point_id: str) -> LoomPoint:

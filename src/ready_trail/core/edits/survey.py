@@ -9,14 +9,13 @@ from pydantic import Field
 from ready_trail.core.edits.base import Edit, rebuilt
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.parts import Ident, Name
+from ready_trail.core.job.parts import Ident, Name, ShortText
 from ready_trail.core.job.survey import (
     KnownWire,
     Level,
     Probe,
     ProbeReading,
     ProbeState,
-    ShortText,
     SurveyItem,
     Volts,
 )

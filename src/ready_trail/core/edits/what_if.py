@@ -8,7 +8,8 @@ from pydantic import Field
 
 from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
-from ready_trail.core.job.document import Circuit, Job, Segment
+from ready_trail.core.job.circuit import Circuit, Segment
+from ready_trail.core.job.document import Job
 
 
 class WhatIf(CircuitEdit):

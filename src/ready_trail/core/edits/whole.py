@@ -1,17 +1,13 @@
-"""Edits of the job as a whole: name, vehicle, house rules, fuse block."""
+"""Edits of the job as a whole: name, vehicle, house rules."""
 
 from __future__ import annotations
 
 from typing import Literal
 
 from ready_trail.core.edits.base import Edit, rebuilt
-from ready_trail.core.job.document import (
-    FuseBlock,
-    HouseRules,
-    Job,
-    Vehicle,
-)
+from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Name, Note
+from ready_trail.core.job.vehicle import HouseRules, Vehicle
 
 
 class RenameJob(Edit):
@@ -70,35 +66,3 @@ class SetHouseRules(Edit):
     def title(self, job: Job) -> str:
         """Plain name."""
         return "Change house rules"
-
-
-class SetBlock(Edit):
-    """State the fuse block and its feeder."""
-
-    kind: Literal["set_block"] = "set_block"
-    block: FuseBlock
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with this block."""
-        return rebuilt(job, block=self.block)
-
-    def title(self, job: Job) -> str:
-        """Say whether it is new."""
-        return f"{'Change' if job.block else 'Add'} {self.block.name}"
-
-
-class RemoveBlock(Edit):
-    """Take the fuse block away; its circuits go back to the battery."""
-
-    kind: Literal["remove_block"] = "remove_block"
-
-    def apply(self, job: Job) -> Job:
-        """Return the job without a block."""
-        circuits = tuple(
-            rebuilt(c, source="battery") if c.source == "block" else c for c in job.circuits
-        )
-        return rebuilt(job, block=None, circuits=circuits)
-
-    def title(self, job: Job) -> str:
-        """Plain name."""
-        return "Remove the fuse block"

@@ -1,37 +1,40 @@
 """The job: what a person stated, and the edits that change it."""
 
-from ready_trail.core.job.document import (
-    SCHEMA_VERSION,
+from ready_trail.core.job.accessory import Accessory, Channel, InputWire, Use
+from ready_trail.core.job.circuit import (
     AcceptedFinding,
-    Accessory,
-    Battery,
     Circuit,
-    FuseBlock,
     HeldChoices,
-    HouseRules,
-    InputWire,
-    Job,
-    Panel,
+    Penetration,
     Return,
     Segment,
-    Use,
-    Vehicle,
 )
+from ready_trail.core.job.document import SCHEMA_VERSION, Job
+from ready_trail.core.job.lift import lifted
+from ready_trail.core.job.supply import BATTERY, Point, Position, PrintedPin, SignalPlace, Switch
+from ready_trail.core.job.vehicle import Battery, HouseRules, Vehicle
 
 __all__ = [
+    "BATTERY",
     "SCHEMA_VERSION",
     "AcceptedFinding",
     "Accessory",
     "Battery",
+    "Channel",
     "Circuit",
-    "FuseBlock",
     "HeldChoices",
     "HouseRules",
     "InputWire",
     "Job",
-    "Panel",
+    "Penetration",
+    "Point",
+    "Position",
+    "PrintedPin",
     "Return",
     "Segment",
+    "SignalPlace",
+    "Switch",
     "Use",
     "Vehicle",
+    "lifted",
 ]

@@ -6,280 +6,142 @@ Ranges are limits of sense, wide enough for any road vehicle; outside them a fig
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated, Literal, Self
 
-from pydantic import (
-    BeforeValidator,
-    Field,
-    StringConstraints,
-    model_validator,
-)
+from pydantic import Field, StringConstraints, model_validator
 
-from ready_trail.core.conductors import WireKind
-from ready_trail.core.job.layout import Layout, Placement
-from ready_trail.core.job.parts import Ident, Name, Note, Stated
+from ready_trail.core.job.accessory import Accessory, Use
+from ready_trail.core.job.circuit import Circuit
+from ready_trail.core.job.layout import Layout
+from ready_trail.core.job.parts import Name, Note, Stated
+from ready_trail.core.job.supply import BATTERY, Point, SignalPlace, Switch
 from ready_trail.core.job.survey import Survey
-from ready_trail.core.loads import DropClass, Duty, LoadModel
+from ready_trail.core.job.vehicle import HouseRules, Vehicle
 
-SCHEMA_VERSION: Literal[1] = 1
-
-
-def _whole(value: object) -> object:
-    """Take digits typed into a form for the whole number that they are."""
-    return int(value) if isinstance(value, str) and value.isdigit() else value
-
-
-NominalVolts = Annotated[Literal[12, 24], BeforeValidator(_whole)]
-InsulationClass = Annotated[Literal[80, 90, 105, 125], BeforeValidator(_whole)]
-ControlFuse = Annotated[Literal[2, 3, 5], BeforeValidator(_whole)]
-ColourCode = Annotated[str, StringConstraints(pattern=r"^[A-Z]{2}(/[A-Z]{2})?$")]
-SegmentMetres = Annotated[float, Field(gt=0, le=30)]
-SegmentAmbient = Annotated[float, Field(ge=-40, le=120)]
-
-
-class Battery(Stated):
-    """The battery as its label and a meter tell it."""
-
-    capacity_ah: Annotated[float, Field(ge=2, le=2000)] = 70.0
-    resistance_mohm: Annotated[float, Field(ge=0.3, le=100)] = 5.0
-    chemistry: Literal["flooded", "agm", "lithium"] = "agm"
-
-
-class Vehicle(Stated):
-    """What kind of vehicle it is and how its electrics behave."""
-
-    kind: Literal["pickup", "wagon", "van", "lorry", "motorcycle", "side_by_side"] = "pickup"
-    nominal_v: NominalVolts = 12
-    battery: Battery = Battery()
-    charging_a: Annotated[float, Field(ge=0, le=600)] = 100.0
-    body: Literal["steel", "composite"] = "steel"
-    headlamps: Literal["positive", "earth"] = "positive"
-    headlamp_common: Literal["always", "with_lights"] = "always"
-    data_bus: Literal["plain", "supervised"] = "plain"
-
-
-class HouseRules(Stated):
-    """Choices between schools; each default has its reason on the house rules page."""
-
-    system: Literal["awg", "metric"] = "awg"
-    wire_kind: WireKind = "copper"
-    insulation_c: InsulationClass = 125
-    k_cont: Annotated[float, Field(ge=0.5, le=1)] = 0.8
-    ceiling: Literal["strict", "next_size"] = "strict"
-    fuse_min_a: Annotated[float, Field(ge=0, le=10)] = 3.0
-    unprotected_m: Annotated[float, Field(ge=0.02, le=1)] = 0.18
-    control_fuse_a: ControlFuse = 3
-
-
-class Use(Stated):
-    """How an accessory is used: what must be on for it, and which switch works it."""
-
-    key: Literal["always", "accessory", "run"] = "run"
-    lights: Literal["any", "side", "low", "high"] = "any"
-    engine_only: bool = False
-    while_on: Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9]{0,15})?$")] = ""
-    switch: Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)] = ""
-    switch_a: Annotated[float, Field(ge=0.1, le=500)] = 20.0
-    momentary: bool = False
-    guarded: bool = False
-
-
-class InputWire(Stated):
-    """A function wire of an accessory, and how the controller output on it rests."""
-
-    name: Name
-    active: Literal["high", "low"] = "high"
-    must_float: bool = False
-    rests: Literal["open", "ground"] = "open"
-    diode: bool = False
-
-
-class Accessory(Stated):
-    """A thing to be powered, as its label states it."""
-
-    id: Ident
-    name: Name
-    model: LoadModel = "constant_power"
-    watts: Annotated[float, Field(gt=0, le=10_000)] | None = None
-    amps: Annotated[float, Field(ge=0.01, le=1000)] | None = None
-    at_v: Annotated[float, Field(ge=5, le=60)] = 13.5
-    quantity: Annotated[int, Field(ge=1, le=50)] = 1
-    duty: Duty = "continuous"
-    drop_class: DropClass = "normal"
-    inrush_x: Annotated[float, Field(ge=1, le=50)] = 1.0
-    inrush_s: Annotated[float, Field(ge=0, le=10)] = 0.0
-    fuse_max_a: Annotated[float, Field(ge=0.5, le=1000)] | None = None
-    min_v: Annotated[float, Field(ge=3, le=60)] | None = None
-    idle_a: Annotated[float, Field(ge=0, le=300)] | None = None
-    tail_m: Annotated[float, Field(ge=0, le=20)] = 0.0
-    tail_end: Literal["bare", "ring", "sealed"] = "bare"
-    inputs: Annotated[tuple[InputWire, ...], Field(max_length=12)] = ()
-    memory_wire: bool = False
-    use: Use = Use()
-    note: Note = ""
-
-    @model_validator(mode="after")
-    def _watts_or_amps(self) -> Self:
-        if (self.watts is None) == (self.amps is None):
-            raise ValueError("state either watts or amps, not both and not neither")
-        return self
-
-    @property
-    def rated_a(self) -> float:
-        """Current at the stated voltage, all units together. [A]"""
-        each_a = self.amps if self.amps is not None else (self.watts or 0.0) / self.at_v
-        return each_a * self.quantity
-
-    @property
-    def rated_w(self) -> float:
-        """Power at the stated voltage, all units together. [W]"""
-        return self.rated_a * self.at_v
-
-
-class Panel(Stated):
-    """A panel that a run passes at the end of a segment; ``leg`` is set where a layout gave it."""
-
-    name: Name
-    grommet: bool = True
-    leg: Ident | None = None
-
-
-class Segment(Stated):
-    """Part of a run inside one zone, with what shares its loom there."""
-
-    zone: Annotated[str, StringConstraints(pattern=r"^[a-z_]{2,20}$")]
-    length_m: SegmentMetres
-    taped: bool = False
-    ambient_c: SegmentAmbient | None = None
-    loaded_conductors: Annotated[int, Field(ge=1, le=60)] = 1
-    passes: Panel | None = None
-
-
-class Return(Stated):
-    """The way back: a stub to a chassis point, or a wire all the way."""
-
-    kind: Literal["chassis", "wire"] = "chassis"
-    stub_m: Annotated[float, Field(gt=0, le=30)] = 0.5
-    taped: bool = False
-    path: Literal["bonded", "poor"] = "bonded"
-
-
-class HeldChoices(Stated):
-    """Derived choices that were fixed by hand and are checked instead of chosen."""
-
-    scheme: str | None = None
-    family: str | None = None
-    fuse_a: Annotated[float, Field(gt=0, le=1000)] | None = None
-    relay: str | None = None
-    size: str | None = None
-    colour: ColourCode | None = None
-
-
-class AcceptedFinding(Stated):
-    """A finding that somebody accepted, with the reason in writing."""
-
-    code: Name
-    place: Name
-    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300)]
-
-
-class Circuit(Stated):
-    """A fuse and everything behind it: which accessories, and the way to them."""
-
-    id: Ident
-    number: Annotated[int, Field(ge=1, le=999)]
-    name: Name
-    accessory_ids: Annotated[tuple[Ident, ...], Field(min_length=1, max_length=20)]
-    source: Literal["battery", "block"] = "battery"
-    run: Annotated[tuple[Segment, ...], Field(min_length=1, max_length=60)]
-    back: Return = Return()
-    fuse_at_m: Annotated[float, Field(ge=0, le=30)] = 0.15
-    switching_at_m: Annotated[float, Field(ge=0, le=60)] = 0.5
-    control_m: Annotated[float, Field(ge=0.1, le=60)] = 3.0
-    control_switch_m: Annotated[float, Field(ge=0.02, le=60)] | None = None
-    """Where along the control run the hand switch sits; half way unless it is known. [m]"""
-    coil_fed_from_30: bool = False
-    place: Placement | None = None
-    never_with: Annotated[tuple[Ident, ...], Field(max_length=50)] = ()
-    held: HeldChoices = HeldChoices()
-    accepted: Annotated[tuple[AcceptedFinding, ...], Field(max_length=50)] = ()
-
-    @property
-    def run_m(self) -> float:
-        """Length of the outward run, one way. [m]"""
-        return sum(segment.length_m for segment in self.run)
-
-    @model_validator(mode="after")
-    def _devices_on_the_run(self) -> Self:
-        if not self.fuse_at_m < self.run_m:
-            raise ValueError(f"fuse_at_m must be under the run's {self.run_m:g} m")
-        if not self.fuse_at_m <= self.switching_at_m < self.run_m:
-            raise ValueError(
-                f"switching_at_m must lie from the fuse ({self.fuse_at_m:g} m) "
-                f"to under the run's {self.run_m:g} m"
-            )
-        return self
-
-
-class FuseBlock(Stated):
-    """A fuse block near the battery, fed through one main fuse or breaker."""
-
-    name: Name = "Fuse block"
-    positions: Annotated[int, Field(ge=1, le=60)] = 8
-    together_a: Annotated[float, Field(ge=1, le=500)] = 60.0
-    feeder: Annotated[tuple[Segment, ...], Field(min_length=1, max_length=12)]
-    main_at_m: Annotated[float, Field(ge=0, le=30)] = 0.15
-    main_family: str = "breaker_manual"
-    main_a: Annotated[float, Field(gt=0, le=1000)] | None = None
+SCHEMA_VERSION: Literal[2] = 2
 
 
 class Job(Stated):
-    """One vehicle's work."""
+    """One vehicle's work. ``last_number`` is the highest ever given: ids never return."""
 
-    schema_version: Literal[1] = SCHEMA_VERSION
+    schema_version: Literal[2] = SCHEMA_VERSION
     name: Name
     place: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120)] = ""
     note: Note = ""
+    last_number: Annotated[int, Field(ge=0, le=99_999)] = 0
     vehicle: Vehicle = Vehicle()
     rules: HouseRules = HouseRules()
-    block: FuseBlock | None = None
     survey: Survey = Survey()
     layout: Layout | None = None
+    signals: Annotated[tuple[SignalPlace, ...], Field(max_length=6)] = ()
+    points: Annotated[tuple[Point, ...], Field(max_length=60)] = ()
+    switches: Annotated[tuple[Switch, ...], Field(max_length=400)] = ()
     accessories: Annotated[tuple[Accessory, ...], Field(max_length=400)] = ()
     circuits: Annotated[tuple[Circuit, ...], Field(max_length=400)] = ()
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
-        accessory_ids = [accessory.id for accessory in self.accessories]
-        _require_distinct("accessories", accessory_ids)
+        _require_distinct("accessories", [accessory.id for accessory in self.accessories])
         _require_distinct("circuits", [circuit.id for circuit in self.circuits])
         _require_distinct("circuit numbers", [str(c.number) for c in self.circuits])
+        _require_distinct("points", [point.id for point in self.points])
+        _require_distinct("switches", [switch.name.casefold() for switch in self.switches])
+        _require_distinct("switch numbers", [str(switch.number) for switch in self.switches])
+        for check in (self._circuits_hold, self._switches_hold, self._places_hold):
+            for problem in check():
+                raise ValueError(problem)
+        return self
+
+    def _circuits_hold(self) -> Iterator[str]:
+        accessory_ids = {accessory.id for accessory in self.accessories}
+        points = {point.id: point for point in self.points}
         used: list[str] = []
+        taken: dict[tuple[str, str], str] = {}
+        feeders: dict[str, Circuit] = {}
         for circuit in self.circuits:
             for accessory_id in circuit.accessory_ids:
                 if accessory_id not in accessory_ids:
-                    raise ValueError(
+                    yield (
                         f"circuit {circuit.id} names accessory {accessory_id}, "
                         "which this job does not have"
                     )
                 used.append(accessory_id)
-            if circuit.source == "block" and self.block is None:
-                raise ValueError(f"circuit {circuit.id} is fed from a block, but there is none")
+            start = circuit.start
+            if start.point != BATTERY and start.point not in points:
+                yield f"circuit {circuit.id} starts at {start.point}, which is no point of this job"
+            if start.position and start.point in points:
+                point = points[start.point]
+                if point.position(start.position) is None:
+                    yield f"{point.name} has no position {start.position}"
+                at = (start.point, start.position)
+                if at in taken:
+                    yield f"{point.name} position {start.position} is used twice"
+                taken[at] = circuit.id
+            if circuit.feeds is not None:
+                if circuit.feeds not in points:
+                    yield f"circuit {circuit.id} feeds {circuit.feeds}, which is no point here"
+                elif points[circuit.feeds].fed_by_vehicle:
+                    yield f"{points[circuit.feeds].name} is fed by the vehicle itself"
+                if circuit.feeds in feeders:
+                    yield f"{points[circuit.feeds].name} has two feeders"
+                feeders[circuit.feeds] = circuit
         _require_distinct("accessories on circuits", used)
-        self._places_hold()
-        return self
+        yield from self._loops(feeders)
 
-    def _places_hold(self) -> None:
-        points = {p.id for p in self.layout.points} if self.layout else set()
+    def _loops(self, feeders: dict[str, Circuit]) -> Iterator[str]:
+        for point in self.points:
+            seen = {point.id}
+            at = feeders.get(point.id)
+            while at is not None and at.start.point != BATTERY:
+                if at.start.point in seen:
+                    yield f"{point.name} would feed itself: the feeders run in a loop"
+                    return
+                seen.add(at.start.point)
+                at = feeders.get(at.start.point)
+
+    def _switches_hold(self) -> Iterator[str]:
+        by_name = {switch.name: switch for switch in self.switches}
+        points = {point.id: point for point in self.points}
+        for use in self.uses():
+            if use.switch and use.switch not in by_name:
+                yield f"the switch {use.switch} is not among this job's switches"
+            elif use.throw and by_name[use.switch].throws != 2:
+                yield f"the switch {use.switch} has no side {use.throw}"
+            if use.channel is not None and use.channel.point not in points:
+                yield f"no point {use.channel.point} gives this trigger"
+        for switch in self.switches:
+            if switch.panel is not None and switch.panel not in points:
+                yield f"the switch {switch.name} sits in a panel that is not there"
+
+    def _places_hold(self) -> Iterator[str]:
+        spots = {p.id for p in self.layout.points} if self.layout else set()
         for circuit in self.circuits:
             place = circuit.place
             if place is None:
                 continue
-            for point in (place.load, place.switching, place.control, place.earth, *place.via):
-                if point is not None and point not in points:
-                    raise ValueError(
-                        f"circuit {circuit.id} is placed at {point}, which is not a point"
-                    )
+            if place.load is None and circuit.feeds is None:
+                yield f"circuit {circuit.id} is placed, but its accessory is not"
+            for spot in (place.load, place.switching, place.earth, *place.via):
+                if spot is not None and spot not in spots:
+                    yield f"circuit {circuit.id} is placed at {spot}, which is not a point"
+        others = [("point", p.name, p.place) for p in self.points]
+        others += [("switch", s.name, s.place) for s in self.switches]
+        others += [("signal", s.signal, s.place) for s in self.signals]
+        for what, name, spot in others:
+            if spot is not None and spot not in spots:
+                yield f"the {what} {name} is placed at {spot}, which is not a point"
+
+    def uses(self) -> tuple[Use, ...]:
+        """Return every use that is stated: of accessories, and of feeders."""
+        own = tuple(accessory.use for accessory in self.accessories)
+        return own + tuple(c.use for c in self.circuits if c.use is not None)
+
+    def use_of(self, circuit: Circuit) -> Use:
+        """Return what decides when a circuit is on: its accessory's use, or its own."""
+        if circuit.accessory_ids:
+            return self.accessory(circuit.accessory_ids[0]).use
+        return circuit.use if circuit.use is not None else Use(key="always")
 
     def accessory(self, accessory_id: str) -> Accessory:
         """Return one accessory; KeyError when the job has none of that id."""
@@ -295,15 +157,33 @@ class Job(Stated):
                 return circuit
         raise KeyError(circuit_id)
 
+    def point(self, point_id: str) -> Point:
+        """Return one distribution point; KeyError when the job has none of that id."""
+        for point in self.points:
+            if point.id == point_id:
+                return point
+        raise KeyError(point_id)
+
+    def switch(self, name: str) -> Switch | None:
+        """Return one switch by its name, or None."""
+        return next((s for s in self.switches if s.name == name), None)
+
     def circuit_of(self, accessory_id: str) -> Circuit | None:
         """Return the circuit that feeds an accessory, or None."""
-        for circuit in self.circuits:
-            if accessory_id in circuit.accessory_ids:
-                return circuit
-        return None
+        return next((c for c in self.circuits if accessory_id in c.accessory_ids), None)
+
+    def feeder_of(self, point_id: str) -> Circuit | None:
+        """Return the circuit that feeds a point, or None."""
+        return next((c for c in self.circuits if c.feeds == point_id), None)
+
+    def signal_place(self, signal: str) -> str | None:
+        """Return where a vehicle signal is picked up on the layout, or None."""
+        return next((s.place for s in self.signals if s.signal == signal), None)
 
 
 def _require_distinct(what: str, values: list[str]) -> None:
+    if len(set(values)) == len(values):
+        return
     for value in values:
         if values.count(value) > 1:
             raise ValueError(f"{what}: {value} stands twice")

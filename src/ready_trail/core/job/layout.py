@@ -8,11 +8,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import Field, model_validator
 
-from ready_trail.core.job.parts import Ident, Name, Stated
+from ready_trail.core.job.parts import Ident, Name, Stated, ZoneKey
 
-ZoneKey = Annotated[str, StringConstraints(pattern=r"^[a-z_]{2,20}$")]
 
 
 class LoomPoint(Stated):
@@ -24,6 +23,7 @@ class LoomPoint(Stated):
     y_m: Annotated[float, Field(ge=-2, le=2)]
     z_m: Annotated[float, Field(ge=0, le=5)]
     is_earth: bool = False
+    measured_mohm: Annotated[float, Field(ge=0.05, le=1000)] | None = None
 
 
 class Hole(Stated):
@@ -48,7 +48,7 @@ class LoomLeg(Stated):
 
 
 class Layout(Stated):
-    """The vehicle's size, its points and legs, and where battery and block sit."""
+    """The vehicle's size, its points and legs, and where the battery sits."""
 
     length_m: Annotated[float, Field(ge=1, le=20)]
     width_m: Annotated[float, Field(ge=0.3, le=4)]
@@ -56,7 +56,6 @@ class Layout(Stated):
     points: Annotated[tuple[LoomPoint, ...], Field(min_length=1, max_length=400)]
     legs: Annotated[tuple[LoomLeg, ...], Field(max_length=800)] = ()
     battery: Ident
-    block: Ident | None = None
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
@@ -72,9 +71,8 @@ class Layout(Stated):
         for leg in self.legs:
             if leg.a not in known or leg.b not in known or leg.a == leg.b:
                 raise ValueError(f"leg {leg.id} does not join two points")
-        for what, point in (("battery", self.battery), ("block", self.block)):
-            if point is not None and point not in known:
-                raise ValueError(f"{what} sits at {point}, which is not a point")
+        if self.battery not in known:
+            raise ValueError(f"the battery sits at {self.battery}, which is not a point")
         for p in self.points:
             if not (
                 -0.3 <= p.x_m <= self.length_m + 0.3
@@ -95,11 +93,10 @@ class Layout(Stated):
 class Placement(Stated):
     """Where a circuit's parts sit on the layout; the earth point follows unless it is stated.
 
-    ``control`` is where the hand switch sits, or where the trigger is taken from the vehicle.
+    A feeder ends where its point sits, so it states no ``load``.
     """
 
-    load: Ident
+    load: Ident | None = None
     switching: Ident | None = None
-    control: Ident | None = None
     earth: Ident | None = None
     via: Annotated[tuple[Ident, ...], Field(max_length=12)] = ()

@@ -1,14 +1,30 @@
-"""What every part of the job document shares: its base and its kinds of text."""
+"""What every part of the job document shares: its base and its kinds of text and number."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+
+
+def _whole(value: object) -> object:
+    """Take digits typed into a form for the whole number that they are."""
+    if isinstance(value, str) and value.isascii() and value.isdigit() and len(value) < 8:
+        return int(value)
+    return value
+
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
+ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)]
 Ident = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]{0,15}$")]
+Number = Annotated[int, Field(ge=1, le=99_999)]
+ZoneKey = Annotated[str, StringConstraints(pattern=r"^[a-z_]{2,20}$")]
+ColourCode = Annotated[str, StringConstraints(pattern=r"^[A-Z]{2}(/[A-Z]{2})?$")]
+NominalVolts = Annotated[Literal[12, 24, 48], BeforeValidator(_whole)]
+InsulationClass = Annotated[Literal[80, 90, 105, 125], BeforeValidator(_whole)]
+ControlFuse = Annotated[Literal[2, 3, 5], BeforeValidator(_whole)]
+Throws = Annotated[Literal[1, 2], BeforeValidator(_whole)]
 
 
 class Stated(BaseModel):

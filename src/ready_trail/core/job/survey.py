@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import Field
 
-from ready_trail.core.job.parts import Ident, Name, Note, Stated
+from ready_trail.core.job.parts import Ident, Name, Note, ShortText, Stated
 
 ProbeState = Literal["off", "accessory", "run", "side", "low", "high", "cranking", "coasting"]
 PROBE_STATES: tuple[ProbeState, ...] = (
@@ -14,7 +14,6 @@ PROBE_STATES: tuple[ProbeState, ...] = (
 )  # fmt: skip
 Level = Literal["lit", "dark", "dim"]
 Volts = Annotated[float, Field(ge=-60, le=60)]
-ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)]
 
 
 class ProbeReading(Stated):
@@ -75,10 +74,10 @@ class SurveyItem(Stated):
     drop_mv_at_10_a: Annotated[float, Field(ge=0, le=12_000)] | None = None
     diameter_mm: Annotated[float, Field(gt=0, le=200)] | None = None
     temperature_c: Annotated[float, Field(ge=-40, le=400)] | None = None
-    flat: bool = False
-    dry: bool = False
-    reachable: bool = False
-    upright: bool = False
+    flat: bool | None = None
+    dry: bool | None = None
+    reachable: bool | None = None
+    upright: bool | None = None
     note: Note = ""
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.errors import TableError
-from ready_trail.core.job.document import Segment
+from ready_trail.core.job.circuit import Segment
 
 
 def zone_ambient_c(segment: Segment, catalogue: Catalogue) -> float:

@@ -23,6 +23,7 @@ class Way:
 
     points: tuple[str, ...]
     legs: tuple[str, ...]
+    leg_m: tuple[float, ...]
     length_m: float
     cost: float
 
@@ -52,6 +53,11 @@ class LoomNetwork:
             return leg.taped_m
         return max(0.02, distance_m(self._points[leg.a], self._points[leg.b]))
 
+    def measured_mohm(self, point_id: str) -> float | None:
+        """Return an earth point's own measured resistance, or None. [mΩ]"""
+        point = self._points.get(point_id)
+        return point.measured_mohm if point is not None else None
+
     def way(self, start: str, end: str, via: tuple[str, ...] = ()) -> Way | None:
         """Return the cheapest allowed way, through ``via`` in order; None when there is none."""
         points: list[str] = [start]
@@ -63,8 +69,8 @@ class LoomNetwork:
             points += paths[b][1:]
             cost += costs[b]
         legs = tuple(self._graph.edges[a, b]["leg"] for a, b in pairwise(points))
-        length_m = sum(self.length_m(leg) for leg in legs)
-        return Way(points=tuple(points), legs=legs, length_m=length_m, cost=cost)
+        leg_m = tuple(self.length_m(leg) for leg in legs)
+        return Way(points=tuple(points), legs=legs, leg_m=leg_m, length_m=sum(leg_m), cost=cost)
 
     def nearest_earth(self, start: str) -> Way | None:
         """Return the cheapest way from a point to an earth point."""

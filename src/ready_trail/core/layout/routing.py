@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job.document import Circuit, Job, Panel, Return, Segment
-from ready_trail.core.job.layout import Layout, LoomLeg
+from ready_trail.core.job.circuit import Circuit, Penetration, Return, Segment
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.layout import Layout, LoomLeg, Placement
+from ready_trail.core.job.supply import BATTERY
 from ready_trail.core.layout.network import LoomNetwork, Way
+from ready_trail.core.supply.currents import most_together, pairs_apart
 
 _LEAST_M = 0.02
 
@@ -18,15 +20,19 @@ _LEAST_M = 0.02
 class Route:
     """The way of one circuit: from its source to the accessory, and back to an earth point.
 
-    ``problem`` says why there is none; the circuit then keeps its typed run. ``control`` leads
-    to the hand switch or signal (empty without a switch to feed), and from there to the relay.
+    ``problem`` says why there is none; the circuit then keeps its typed run. ``feed`` leads from
+    the vehicle's signal to the hand switch, ``control`` from there (or from the signal) to the
+    relay; either is None where a place is not stated, or a panel's own feed serves.
     """
 
     circuit_id: str
     out: Way | None
     back: Way | None
-    control: tuple[Way, ...] = ()
+    feed: Way | None = None
+    control: Way | None = None
+    nearest_earth: Way | None = None
     problem: str = ""
+    control_problem: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,12 +41,39 @@ class Routed:
 
     job: Job
     routes: Mapping[str, Route]
-    loaded: Mapping[str, int]
+    loaded: Mapping[str, float]
 
 
-def route_job(
-    job: Job, catalogue: Catalogue, *, lightly_loaded: frozenset[str] = frozenset()
-) -> Routed:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ways:
+    """The ways of all placed circuits; they do not depend on what is loaded."""
+
+    job: Job
+    network: LoomNetwork | None
+    placed: Mapping[str, Placement]
+    routes: Mapping[str, Route]
+
+
+def find_ways(job: Job, catalogue: Catalogue) -> Ways:
+    """Return the way of every placed circuit through the looms."""
+    layout = job.layout
+    nothing = Ways(job=job, network=None, placed={}, routes={})
+    if layout is None:
+        return nothing
+    spots = _Spots(job, layout)
+    placed = {c.id: place for c in job.circuits if (place := spots.placement(c)) is not None}
+    if not placed:
+        return nothing
+    network = LoomNetwork(layout, catalogue)
+    routes = {
+        c.id: _with_control(_route(c, placed[c.id], spots, network), spots, c, placed[c.id], network)
+        for c in job.circuits
+        if c.id in placed
+    }
+    return Ways(job=job, network=network, placed=placed, routes=routes)
+
+
+def route_job(ways: Ways, *, lightly_loaded: frozenset[str] = frozenset()) -> Routed:
     """Return the job with runs, returns and bundles as the layout gives them.
 
     Parameters
@@ -49,116 +82,155 @@ def route_job(
         Circuits whose wires carry at most 30 % of their single-wire ampacity: they do not
         count as loaded conductors.
     """
-    layout = job.layout
-    if layout is None or not any(c.place for c in job.circuits):
+    job, network, routes = ways.job, ways.network, ways.routes
+    if network is None:
         return Routed(job=job, routes={}, loaded={})
-    network = LoomNetwork(layout, catalogue)
-    routes = {
-        c.id: _with_control(_route(c, layout, network), job, c, network)
-        for c in job.circuits
-        if c.place is not None
-    }
     loaded = loaded_conductors(job, routes, lightly_loaded)
     circuits = tuple(
-        _with_run(c, routes[c.id], network, loaded) if c.id in routes else c for c in job.circuits
+        _with_run(c, routes[c.id], ways.placed[c.id], network, loaded) if c.id in routes else c
+        for c in job.circuits
     )
     return Routed(job=job.model_copy(update={"circuits": circuits}), routes=routes, loaded=loaded)
 
 
+class _Spots:
+    """Where everything sits on the layout: sources, switches, signals."""
+
+    def __init__(self, job: Job, layout: Layout) -> None:
+        self.job, self.layout = job, layout
+        self.points = {point.id: point.place for point in job.points}
+        self.points[BATTERY] = layout.battery
+        self.fed_panels = {c.feeds for c in job.circuits if c.feeds is not None}
+
+    def placement(self, circuit: Circuit) -> Placement | None:
+        """Return where a circuit's parts sit, or None; a feeder ends where its point sits."""
+        if self.points.get(circuit.start.point) is None:
+            return None
+        if circuit.feeds is None:
+            return circuit.place
+        spot = self.points.get(circuit.feeds)
+        if spot is None:
+            return None
+        own = circuit.place or Placement()
+        return own.model_copy(update={"load": spot})
+
+    def source(self, circuit: Circuit) -> str:
+        """Return where a circuit starts."""
+        return self.points[circuit.start.point] or self.layout.battery
+
+    def switch(self, circuit: Circuit) -> str | None:
+        """Return where its hand switch sits: at its own place, or its panel's."""
+        use = self.job.use_of(circuit)
+        switch = self.job.switch(use.switch) if use.switch else None
+        if switch is None:
+            return None
+        panel = self.points.get(switch.panel) if switch.panel is not None else None
+        return switch.place or panel
+
+    def signal(self, circuit: Circuit) -> str | None:
+        """Return where its signal is picked up: as stated; a constant one at the battery."""
+        use = self.job.use_of(circuit)
+        if use.channel is not None:
+            return self.points.get(use.channel.point)
+        enabler = next((c for c in self.job.circuits if c.id == use.while_on), None)
+        if enabler is not None:
+            return enabler.place.load if enabler.place is not None else None
+        signal = use.lights if use.lights != "any" else use.key
+        if signal == "always":
+            return self.layout.battery
+        return self.job.signal_place(signal)
+
+    def has_panel_feed(self, circuit: Circuit) -> bool:
+        """Whether a panel with a feed of its own serves its switch."""
+        use = self.job.use_of(circuit)
+        switch = self.job.switch(use.switch) if use.switch else None
+        return switch is not None and switch.panel in self.fed_panels and use.lights == "any"
+
+
 def loaded_conductors(
     job: Job, routes: Mapping[str, Route], lightly_loaded: frozenset[str]
-) -> dict[str, int]:
+) -> dict[str, float]:
     """Return how many loaded conductors share each leg.
 
     A return wire counts like its feed. Circuits that never run together count once: the
     largest group that can run together decides.
     """
-    on_leg: dict[str, list[tuple[str, int]]] = {}
+    on_leg: dict[str, list[tuple[str, float]]] = {}
     for circuit in job.circuits:
         route = routes.get(circuit.id)
         if route is None or route.out is None or circuit.id in lightly_loaded:
             continue
-        wires = 2 if circuit.back.kind == "wire" else 1
         for leg in dict.fromkeys(route.out.legs):
-            on_leg.setdefault(leg, []).append((circuit.id, wires))
-        if route.back is not None and circuit.back.kind == "chassis":
-            for leg in dict.fromkeys(route.back.legs):
-                on_leg.setdefault(leg, []).append((circuit.id, 1))
-    apart = {frozenset((c.id, other)) for c in job.circuits for other in c.never_with}
+            on_leg.setdefault(leg, []).append((circuit.id, 1))
+        for leg in dict.fromkeys(route.back.legs if route.back is not None else ()):
+            on_leg.setdefault(leg, []).append((circuit.id, 1))
+    apart = pairs_apart(job)
     return {leg: most_together(members, apart) for leg, members in on_leg.items()}
 
 
-def most_together(members: list[tuple[str, int]], apart: Iterable[frozenset[str]]) -> int:
-    """Return the most wires that can be loaded at once, given pairs that never run together."""
-    pairs = set(apart)
-    weights: dict[str, int] = {}
-    for name, wires in members:
-        weights[name] = weights.get(name, 0) + wires
-    free = [n for n in weights if not any(n in pair for pair in pairs)]
-    bound = sorted(n for n in weights if n not in free)
-    return sum(weights[n] for n in free) + _best(bound, weights, pairs)
-
-
-def _best(names: list[str], weights: Mapping[str, int], pairs: set[frozenset[str]]) -> int:
-    """Exact by taking or leaving each name in turn; the groups are small."""
-    if not names:
-        return 0
-    first, rest = names[0], names[1:]
-    without = _best(rest, weights, pairs)
-    beside = [n for n in rest if frozenset((first, n)) not in pairs]
-    if len(beside) == len(rest):
-        return weights[first] + without
-    return max(without, weights[first] + _best(beside, weights, pairs))
-
-
-def _route(circuit: Circuit, layout: Layout, network: LoomNetwork) -> Route:
-    place = circuit.place
-    if place is None:
-        raise ValueError("only a placed circuit has a route")
-    source = _source(circuit, layout)
+def _route(
+    circuit: Circuit, place: Placement, spots: _Spots, network: LoomNetwork
+) -> Route:
+    source, load = spots.source(circuit), place.load or ""
     via = place.via
     if place.switching is not None and place.switching not in via:
         via = (place.switching, *via)
-    if place.load == source:
-        words = "the accessory sits on its own source; move one of them"
+    if load == source:
+        words = "it sits on its own source; move one of them"
         return Route(circuit_id=circuit.id, out=None, back=None, problem=words)
-    out = network.way(source, place.load, tuple(v for v in via if v not in (source, place.load)))
+    out = network.way(source, load, tuple(v for v in via if v not in (source, load)))
     if out is None:
-        words = "no allowed way leads to the accessory; add or allow a leg"
+        words = "no allowed way leads to it; add or allow a leg"
         return Route(circuit_id=circuit.id, out=None, back=None, problem=words)
+    if circuit.feeds is not None and not _returns(circuit, spots):
+        return Route(circuit_id=circuit.id, out=out, back=None)
+    nearest = network.nearest_earth(load)
     if circuit.back.kind == "wire":
-        back = network.way(place.load, layout.battery)
+        back = network.way(load, spots.layout.battery)
+    elif circuit.back.kind == "bus":
+        back = network.way(load, source)
     elif place.earth is not None:
-        back = network.way(place.load, place.earth)
+        back = network.way(load, place.earth)
     else:
-        back = network.nearest_earth(place.load)
+        back = nearest
     problem = "" if back is not None else "no earth point can be reached; add one"
-    return Route(circuit_id=circuit.id, out=out, back=back, problem=problem)
+    return Route(circuit_id=circuit.id, out=out, back=back, nearest_earth=nearest,
+                 problem=problem)  # fmt: skip
 
 
-def _with_control(route: Route, job: Job, circuit: Circuit, network: LoomNetwork) -> Route:
-    """Lead the control wires: source, hand switch, relay; or from the signal to the relay."""
-    place = circuit.place
-    if place is None or place.control is None:
+def _returns(circuit: Circuit, spots: _Spots) -> bool:
+    point = next(p for p in spots.job.points if p.id == circuit.feeds)
+    return point.earth_bus or point.starts_a_system
+
+
+def _with_control(
+    route: Route, spots: _Spots, circuit: Circuit, place: Placement, network: LoomNetwork
+) -> Route:
+    """Lead the control wires: from the signal to the hand switch, and on to the relay."""
+    switch, signal = spots.switch(circuit), spots.signal(circuit)
+    relay = place.switching or spots.source(circuit)
+    use = spots.job.use_of(circuit)
+    if use.switch and switch is None:
         return route
-    source = _source(circuit, network.layout)
-    stops = [place.control, place.switching or source]
-    if job.accessory(circuit.accessory_ids[0]).use.switch:
-        stops.insert(0, source)
-    ways = [network.way(a, b) for a, b in pairwise(stops)]
-    if None in ways:
+    if not use.switch and (signal is None or (use.key, use.lights) == ("always", "any")):
         return route
-    return replace(route, control=tuple(way for way in ways if way is not None))
-
-
-def _source(circuit: Circuit, layout: Layout) -> str:
-    if circuit.source == "block" and layout.block is not None:
-        return layout.block
-    return layout.battery
+    start = switch if switch is not None else signal
+    control = network.way(start, relay) if start is not None else None
+    feed = None
+    if switch is not None and not spots.has_panel_feed(circuit):
+        feed = network.way(signal or spots.source(circuit), switch)
+    if control is None or (feed is None and switch is not None
+                           and not spots.has_panel_feed(circuit)):  # fmt: skip
+        return replace(route, control_problem="no allowed way leads to the switch or signal")
+    return replace(route, feed=feed, control=control)
 
 
 def _with_run(
-    circuit: Circuit, route: Route, network: LoomNetwork, loaded: Mapping[str, int]
+    circuit: Circuit,
+    route: Route,
+    place: Placement,
+    network: LoomNetwork,
+    loaded: Mapping[str, float],
 ) -> Circuit:
     if route.out is None:
         return circuit
@@ -169,10 +241,14 @@ def _with_run(
             network.legs[leg].taped_m is not None for leg in route.back.legs
         )
         stub_m = min(30.0, max(0.1, round(route.back.length_m, 3)))
-        back = Return(kind="chassis", stub_m=stub_m, taped=taped, path=back.path)
+        measured = network.measured_mohm(route.back.points[-1])
+        back = Return(
+            kind="chassis", stub_m=stub_m, taped=taped, path=back.path,
+            measured_mohm=back.measured_mohm if measured is None else measured,
+        )  # fmt: skip
     run_m = sum(s.length_m for s in run)
-    fuse_at_m = 0.0 if circuit.source == "block" else min(circuit.fuse_at_m, run_m / 2)
-    switching_at_m = max(fuse_at_m, _switching_m(circuit, route.out, network))
+    fuse_at_m = min(circuit.fuse_at_m, run_m / 2)
+    switching_at_m = max(fuse_at_m, _switching_m(circuit, place, route.out, network))
     return circuit.model_copy(
         update={
             "run": run,
@@ -184,10 +260,9 @@ def _with_run(
     )
 
 
-def _switching_m(circuit: Circuit, out: Way, network: LoomNetwork) -> float:
+def _switching_m(circuit: Circuit, place: Placement, out: Way, network: LoomNetwork) -> float:
     """Distance along the run at which the relay or switch sits."""
-    place = circuit.place
-    if place is None or place.switching is None or place.switching not in out.points:
+    if place.switching is None or place.switching not in out.points:
         return circuit.switching_at_m
     at = out.points.index(place.switching)
     return round(sum(_segment_m(network, leg) for leg in out.legs[:at]), 3)
@@ -195,22 +270,25 @@ def _switching_m(circuit: Circuit, out: Way, network: LoomNetwork) -> float:
 
 def _control_lengths(circuit: Circuit, route: Route) -> dict[str, float | None]:
     """Length of the control run, and up to the switch; as typed where neither is placed. [m]"""
-    if not route.control:
+    if route.control is None:
         return {"control_m": circuit.control_m, "control_switch_m": circuit.control_switch_m}
-    parts_m = [max(0.1, round(way.length_m, 3)) for way in route.control]
-    to_switch_m = min(29.9, parts_m[0]) if len(parts_m) > 1 else None
-    return {"control_m": min(60.0, sum(parts_m)), "control_switch_m": to_switch_m}
+    to_relay_m = max(0.1, round(route.control.length_m, 3))
+    if route.feed is None:
+        return {"control_m": min(60.0, to_relay_m + 0.05), "control_switch_m": 0.05}
+    to_switch_m = max(0.1, round(route.feed.length_m, 3))
+    return {"control_m": min(60.0, to_switch_m + to_relay_m),
+            "control_switch_m": min(59.0, to_switch_m)}  # fmt: skip
 
 
-def _segment(leg: LoomLeg, network: LoomNetwork, loaded: Mapping[str, int]) -> Segment:
+def _segment(leg: LoomLeg, network: LoomNetwork, loaded: Mapping[str, float]) -> Segment:
     passes = None
     if leg.hole is not None:
-        passes = Panel(name=leg.hole.panel, grommet=leg.hole.protection != "none", leg=leg.id)
+        passes = Penetration(name=leg.hole.panel, grommet=leg.hole.protection != "none", leg=leg.id)
     return Segment(
         zone=leg.zone,
         length_m=_segment_m(network, leg.id),
         taped=leg.taped_m is not None,
-        loaded_conductors=max(1, min(60, loaded.get(leg.id, 1))),
+        loaded_conductors=max(1, min(60, round(loaded.get(leg.id, 1)))),
         passes=passes,
     )
 

@@ -1,7 +1,7 @@
 """Design review: checks by area that yield findings with their ways out.
 
-A check is a function of a circuit's design; a new one is listed in its area's ``CHECKS``.
-A check that raises is a bug and surfaces.
+One registry: checks of a circuit by itself in ``OWN``, checks over the whole job in ``WHOLE``.
+Acceptance is applied here, once. A check that raises is a bug and surfaces.
 """
 
 from __future__ import annotations
@@ -9,20 +9,34 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.outcome import CircuitDesign, Finding
-from ready_trail.core.review import protection, relay, switch, wire
+from ready_trail.core.outcome import CircuitDesign, Design, Finding, Plan
+from ready_trail.core.review import protection, relay, routing, source, switch, wire
+from ready_trail.core.review.base import Check, Context, WholeCheck, accepted
 
-AREAS = (protection, wire, relay, switch)
-_ORDER = {"stop": 0, "caution": 1, "note": 2}
+OWN: tuple[Check, ...] = (
+    *protection.CHECKS, *wire.CHECKS, *relay.CHECKS, *switch.CHECKS, *source.CHECKS,
+)  # fmt: skip
+WHOLE: tuple[WholeCheck, ...] = (*source.WHOLE, *switch.WHOLE, *routing.WHOLE)
 
 
-def review(design: CircuitDesign, catalogue: Catalogue) -> tuple[Finding, ...]:
-    """Return every finding of a circuit, worst first, with acceptances filled in."""
-    reasons = {(a.code, a.place): a.reason for a in design.circuit.accepted}
-    findings = []
-    for area in AREAS:
-        for check in area.CHECKS:
-            for finding in check(design, catalogue):
-                reason = reasons.get((finding.code, finding.place), "")
-                findings.append(replace(finding, accepted_reason=reason))
-    return tuple(sorted(findings, key=lambda f: (_ORDER[f.severity], f.code, f.place)))
+def review_circuit(design: CircuitDesign, plan: Plan, catalogue: Catalogue) -> CircuitDesign:
+    """Return a circuit with what its own checks find."""
+    context = Context(plan=plan, catalogue=catalogue)
+    found = tuple(f for check in OWN for f in check(design, context))
+    return replace(design, own_findings=found, findings=accepted(design.circuit, found))
+
+
+def review_job(made: Design, catalogue: Catalogue) -> Design:
+    """Return the design with the findings over the whole job added to its circuits."""
+    more: dict[str, list[Finding]] = {}
+    for check in WHOLE:
+        for circuit_id, finding in check(made, catalogue):
+            more.setdefault(circuit_id, []).append(finding)
+    circuits = tuple(
+        replace(
+            c,
+            findings=accepted(c.circuit, (*c.own_findings, *more.get(c.circuit.id, ()))),
+        )
+        for c in made.circuits
+    )
+    return replace(made, circuits=circuits)

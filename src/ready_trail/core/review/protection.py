@@ -2,203 +2,290 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from typing import Literal
+from collections.abc import Iterator
 
-from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import (
+    FitEndFuse,
     HoldChoice,
     MoveFuse,
-    ReleaseChoice,
     SeparateRun,
+    SetDuty,
     SplitAccessory,
+    StartAt,
 )
+from ready_trail.core.fuses import prospective_short_a
+from ready_trail.core.job import BATTERY, Channel
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
+from ready_trail.core.review.base import Check, Context, fuse_place, main_wire, releases
 from ready_trail.core.sizing import WayOut, ways_out
 
 AREA = "protection"
-_INTERRUPT_STOP_X = 3.0
+INTERRUPT_CAUTION_X, INTERRUPT_STOP_X = 2.0, 4.0
+"""At 12 V the arc goes out more easily than at the family's full voltage (trade)."""
+
+_UNSIZED = {
+    "fuse": ("No fuse of the allowed families holds this load.", "Without a fuse that holds the "
+             "load and its start, it would open in normal use."),
+    "relay": ("No relay contact is rated for this fuse.", "A contact behind a larger fuse can "
+              "weld before the fuse opens."),
+    "wire": ("No wire size satisfies every rule.", "The thickest wire listed still fails "
+             "ampacity, drop or clearing."),
+}  # fmt: skip
 
 
-def check_sized(design: CircuitDesign, catalogue: Catalogue) -> Iterator[Finding]:
+def check_sized(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Nothing in the catalogue satisfies every rule: say which and offer what was tried."""
     sizing = design.sizing
+    if design.planned.trouble and sizing.why == "range":
+        yield Finding(
+            code="out_of_range", area=AREA, place=fuse_place(design), severity="stop",
+            text="These figures lie outside what can be reckoned.",
+            why=f"{design.planned.trouble} Change the load, the run or what is held.",
+            found=f"{design.current_a:.1f} A on {design.circuit.run_m:.1f} m",
+            actions=releases(design),
+        )  # fmt: skip
+        return
     if sizing.ok or sizing.chosen is not None or sizing.why == "insulation":
         return
-    words = {
-        "fuse": ("No fuse of the allowed families holds this load.", "Without a fuse that "
-                 "holds the load and its start, it would open in normal use."),
-        "relay": ("No relay contact is rated for this fuse.", "A contact behind a larger fuse "
-                  "can weld before the fuse opens."),
-        "wire": ("No wire size satisfies every rule.", "The thickest wire listed still fails "
-                 "ampacity, drop or clearing."),
-    }  # fmt: skip
-    text, why = words.get(str(sizing.why), ("This circuit cannot be sized.", ""))
+    actions = _actions(design, ways_out(sizing, context.catalogue))
+    if sizing.why == "held":
+        yield Finding(
+            code="held_rating", area=AREA, place=fuse_place(design), severity="stop",
+            text="The held rating does not exist in the held family.",
+            why="Nothing can be drawn with a fuse that nobody makes.",
+            found=f"{design.circuit.held.fuse_a:g} A", actions=releases(design),
+        )  # fmt: skip
+        return
+    text, why = _UNSIZED.get(str(sizing.why), ("This circuit cannot be sized.", ""))
+    if sizing.capped_by is not None and sizing.fuse is not None:
+        text = f"The load asks for {sizing.fuse.rating_a:g} A, above the {sizing.capped_by.element}."
+        why = "What is rated under its fuse is not protected by it."
     yield Finding(
-        code="unsized", area=AREA, place=f"F{design.circuit.number}", severity="stop",
-        text=text, why=why, found=f"{design.current_a:.1f} A",
-        actions=_actions(design, ways_out(sizing, catalogue)),
+        code="unsized", area=AREA, place=fuse_place(design), severity="stop", text=text, why=why,
+        found=f"{design.current_a:.1f} A", actions=releases(design) + actions,
     )  # fmt: skip
 
 
-def check_unprotected_lead(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
-    """The lead between source and fuse is protected by nothing."""
-    circuit, limit_m = design.circuit, design.job.rules.unprotected_m
-    if circuit.source == "block" or circuit.fuse_at_m <= limit_m + 1e-9:
+def check_fed(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A circuit at a point that no current reaches."""
+    trouble = design.planned.trouble
+    if not trouble or design.sizing.why == "range":
         return
     yield Finding(
-        code="unprotected", area=AREA, place=f"C{circuit.number}-W1", severity="stop",
-        text=f"{circuit.fuse_at_m * 1000:.0f} mm of wire lie between the battery and the fuse.",
+        code="unfed", area=AREA, place=f"C{design.circuit.number}", severity="stop",
+        text=f"Nothing reaches this circuit: {trouble}.",
+        why="Its voltage cannot be told, and it would not work.",
+        actions=(_start_at_battery(design),),
+    )  # fmt: skip
+
+
+def _start_at_battery(design: CircuitDesign) -> Action:
+    return Action(label="Start it at the battery",
+                  edit=StartAt(circuit_id=design.circuit.id, start=Channel(point=BATTERY)))  # fmt: skip
+
+
+def check_unprotected_lead(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """The lead between source and fuse is protected by nothing."""
+    circuit, limit_m = design.circuit, design.job.rules.unprotected_m
+    lead = next((w for w in design.wires if w.role == "feed"), None)
+    lead_m = circuit.fuse_at_m if design.planned.parts is None else (lead.length_m if lead else 0.0)
+    if lead_m <= limit_m + 1e-9 or (lead is None and circuit.start.point != BATTERY):
+        return
+    yield Finding(
+        code="unprotected", area=AREA, place=lead.label if lead else fuse_place(design),
+        severity="stop",
+        text=f"{lead_m * 1000:.0f} mm of wire lie between the source and the fuse.",
         why="A chafe there is a dead short that nothing opens.",
-        found=f"{circuit.fuse_at_m * 1000:.0f} mm", allowed=f"{limit_m * 1000:.0f} mm",
+        found=f"{lead_m * 1000:.0f} mm", allowed=f"{limit_m * 1000:.0f} mm",
         actions=(Action(label=f"Move the fuse to {limit_m * 1000:.0f} mm",
                         edit=MoveFuse(circuit_id=circuit.id, fuse_at_m=limit_m)),),
     )  # fmt: skip
 
 
-def check_fuse_protects_wire(design: CircuitDesign, catalogue: Catalogue) -> Iterator[Finding]:
+def check_fuse_protects_wire(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """The fuse must lie under the ampacity of every wire behind it, and clear its far end."""
     sizing = design.sizing
     rung, fuse = sizing.chosen, sizing.fuse
     if rung is None or fuse is None:
         return
-    number = design.circuit.number
+    place = fuse_place(design)
     if "ampacity" in rung.rejects:
         yield Finding(
-            code="fuse_over_wire", area=AREA, place=f"F{number}", severity="stop",
+            code="fuse_over_wire", area=AREA, place=place, severity="stop",
             text=f"The {fuse.rating_a:g} A fuse lets more through than the "
                  f"{rung.conductor.label} wire carries.",
             why="The wire overheats before the fuse opens.",
             found=f"{fuse.rating_a:g} A", allowed=f"{rung.ampacity_a:.1f} A",
-            actions=_releases(design) + _actions(design, ways_out(sizing, catalogue)),
+            actions=releases(design) + _actions(design, ways_out(sizing, context.catalogue)),
         )  # fmt: skip
     if "short_time" in rung.rejects and sizing.request.winch is not None:
         yield Finding(
-            code="cable_short_time", area=AREA, place=f"F{number}", severity="stop",
+            code="cable_short_time", area=AREA, place=place, severity="stop",
             text=f"The {rung.conductor.label} cable does not carry the rated pull for its time.",
             why="Winch cables are sized for one long pull from cold.",
             found=f"{sizing.request.winch.full_a:.0f} A", allowed=f"{rung.ampacity_a:.0f} A",
-            actions=_releases(design),
+            actions=releases(design),
         )  # fmt: skip
     if "clearing" in rung.rejects:
         least_a = fuse.family.clearing_x * fuse.rating_a
         yield Finding(
-            code="far_short_slow", area=AREA, place=f"F{number}", severity="stop",
+            code="far_short_slow", area=AREA, place=place, severity="stop",
             text="A short at the far end does not open the fuse fast enough.",
             why="A long thin wire limits the fault current to what the fuse tolerates.",
             found=f"{rung.far_short_a:.0f} A", allowed=f"at least {least_a:.0f} A",
-            actions=_releases(design),
+            actions=releases(design),
         )  # fmt: skip
     if "withstand" in rung.rejects:
         yield Finding(
-            code="far_short_burns", area=AREA, place=f"F{number}", severity="stop",
+            code="far_short_burns", area=AREA, place=place, severity="stop",
             text="A short at the far end outlasts the wire's insulation.",
             why="The slowest fuse of this family opens later than the insulation survives.",
             found=f"{rung.far_short_opens_s:.2f} s", allowed=f"{rung.withstand_s:.2f} s",
-            actions=_releases(design),
+            actions=releases(design),
         )  # fmt: skip
 
 
-def check_fuse_holds_load(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_fuse_holds_load(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A held fuse may be too small for the load or for its start."""
-    fuse = design.sizing.fuse
-    if fuse is None:
+    fuse, request = design.sizing.fuse, design.sizing.request
+    if fuse is None or design.device("fuse", "breaker") is None:
         return
-    place = f"F{design.circuit.number}"
+    place = fuse_place(design)
     if not fuse.meets_load:
         yield Finding(
             code="fuse_under_load", area=AREA, place=place, severity="caution",
             text=f"The {fuse.rating_a:g} A fuse is loaded above what it holds where it sits.",
             why="It ages and opens in normal use, most likely on a hot day.",
             found=f"{design.current_a:.1f} A", allowed=f"{fuse.holds_a:.1f} A",
-            actions=_releases(design),
+            actions=releases(design),
         )  # fmt: skip
     if not fuse.meets_inrush:
-        request = design.sizing.request
         yield Finding(
             code="fuse_under_inrush", area=AREA, place=place, severity="caution",
             text=f"The {fuse.rating_a:g} A fuse may open when the accessory starts.",
             why="Its fastest opening time is under 1.5 times the inrush time.",
             found=f"{request.inrush_x * request.current_a:.0f} A for {request.inrush_s:g} s",
-            actions=_releases(design),
+            actions=releases(design),
+        )  # fmt: skip
+    if fuse.by_maker:
+        yield Finding(
+            code="makers_fuse", area=AREA, place=place, severity="note",
+            text=f"The fuse is the maker's {fuse.rating_a:g} A, under the peak of "
+                 f"{design.current_a:.0f} A.",
+            why="The maker knows the duty; the wire carries the peak.",
         )  # fmt: skip
 
 
-def check_ceiling(design: CircuitDesign, catalogue: Catalogue) -> Iterator[Finding]:
+def check_ceiling(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Nothing behind the fuse may be rated under it."""
     sizing = design.sizing
-    if sizing.capped_by is None or sizing.fuse is None:
+    if sizing.capped_by is None or sizing.fuse is None or sizing.chosen is None:
         return
     yield Finding(
-        code="fuse_over_element", area=AREA, place=f"F{design.circuit.number}", severity="stop",
+        code="fuse_over_element", area=AREA, place=fuse_place(design), severity="stop",
         text=f"The {sizing.fuse.rating_a:g} A fuse is above the {sizing.capped_by.element}.",
         why="What is rated under its fuse is not protected by it.",
         found=f"{sizing.fuse.rating_a:g} A", allowed=f"{sizing.capped_by.limit_a:.0f} A",
-        actions=_releases(design) + _actions(design, ways_out(sizing, catalogue)),
+        actions=releases(design) + _actions(design, ways_out(sizing, context.catalogue)),
     )  # fmt: skip
 
 
-def check_interrupting(design: CircuitDesign, catalogue: Catalogue) -> Iterator[Finding]:
-    """The fuse must be able to break the short-circuit current right behind it."""
+def check_interrupting(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """The fuse must be able to break the short-circuit current right behind it, or one ahead."""
     sizing = design.sizing
     fuse = sizing.fuse
-    if fuse is None or sizing.chosen is None:
+    if fuse is None or sizing.chosen is None or design.device("fuse", "breaker") is None:
         return
     limit_a = fuse.family.interrupting_a
-    if sizing.prospective_a > limit_a:
-        post = catalogue.fuse_families["post_block"]
-        actions = []
-        if fuse.rating_a in post.ratings_a:
-            actions.append(
-                Action(label="Use a block fuse on the post", edit=HoldChoice(
-                    circuit_id=design.circuit.id, what="family", value="post_block"))
-            )  # fmt: skip
-        stop = sizing.prospective_a > _INTERRUPT_STOP_X * limit_a
+    ratio = sizing.prospective_a / limit_a
+    if ratio > 1.0 and not _broken_ahead(design, context):
+        on_12 = sizing.request.nominal_v <= 12
+        severity = "stop" if ratio > INTERRUPT_STOP_X else "caution"
+        if ratio <= INTERRUPT_CAUTION_X and on_12:
+            severity = "note"
         yield Finding(
-            code="interrupting", area=AREA, place=f"F{design.circuit.number}",
-            severity="stop" if stop else "caution",
-            text="A dead short just behind the fuse is more than it is rated to break.",
-            why="A fuse that cannot break the current may arc or burst. A longer feed, or a "
-                "fuse block behind a main fuse, lowers it.",
+            code="interrupting", area=AREA, place=fuse_place(design), severity=severity,  # type: ignore[arg-type]
+            text="A dead short just behind the fuse is more than its family is rated to break.",
+            why="The rating is for the family's full voltage. Far above it a fuse may arc or "
+                "burst; a main fuse ahead that can break it, or a longer cable, cures it.",
             found=f"{sizing.prospective_a:.0f} A", allowed=f"{limit_a:.0f} A",
-            actions=tuple(actions),
+            actions=_breakers(design, context),
         )  # fmt: skip
     charging_v = sizing.request.charging_v
     if fuse.family.max_v < charging_v:
         yield Finding(
-            code="fuse_voltage", area=AREA, place=f"F{design.circuit.number}", severity="stop",
+            code="fuse_voltage", area=AREA, place=fuse_place(design), severity="stop",
             text=f"The {fuse.family.label.lower()} is not rated for this supply.",
             why="Above its voltage a fuse may go on arcing after it has opened.",
             found=f"{charging_v:.1f} V", allowed=f"{fuse.family.max_v:g} V",
-            actions=_releases(design),
+            actions=releases(design),
         )  # fmt: skip
 
 
-def _releases(design: CircuitDesign) -> tuple[Action, ...]:
-    held, circuit_id = design.circuit.held, design.circuit.id
-    actions = []
-    if held.size:
-        actions.append(
-            Action(
-                label="Let the wire size follow",
-                edit=ReleaseChoice(circuit_id=circuit_id, what="size"),
-            )
-        )
-    if held.fuse_a or held.family:
-        what: Literal["fuse_a", "family"] = "fuse_a" if held.fuse_a else "family"
-        actions.append(
-            Action(
-                label="Let the fuse follow", edit=ReleaseChoice(circuit_id=circuit_id, what=what)
-            )
-        )
-    if held.relay:
-        actions.append(
-            Action(
-                label="Let the relay follow",
-                edit=ReleaseChoice(circuit_id=circuit_id, what="relay"),
-            )
-        )
-    return tuple(actions)  # fmt: skip
+def _broken_ahead(design: CircuitDesign, context: Context) -> bool:
+    """Whether a fuse at the source of its system can break what flows there."""
+    chain = context.plan.tree.chain(design.circuit)
+    for feeder in chain[:1]:
+        sizing = context.plan.circuits[feeder.id].sizing
+        if sizing.fuse is not None and sizing.prospective_a <= sizing.fuse.family.interrupting_a:
+            return True
+    return False
+
+
+def _breakers(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
+    """A block fuse on the post: for this circuit if it starts there, else for its main."""
+    chain = context.plan.tree.chain(design.circuit)
+    main = chain[0] if chain else design.circuit
+    if main.start.point != BATTERY:
+        return ()
+    planned = context.plan.circuits[main.id]
+    post = context.catalogue.fuse_families["post_block"]
+    fuse = planned.sizing.fuse
+    if fuse is None or fuse.family is post or not any(r >= fuse.rating_a for r in post.ratings_a):
+        return ()
+    short_a = prospective_short_a(
+        open_circuit_v=design.sizing.request.open_circuit_v,
+        ahead_ohm=design.sizing.request.battery_ohm,
+        fuse_ohm=post.resistance_ohm(fuse.rating_a),
+    )
+    if short_a > post.interrupting_a:
+        return ()
+    own = main.id == design.circuit.id
+    label = "Use a block fuse on the post" if own else f"Fuse {main.name} on the post"
+    edit = HoldChoice(circuit_id=main.id, what="family", value="post_block")
+    return (Action(label=label, edit=edit),)
+
+
+def check_two_sources(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """A wire that joins two storage sources has a fuse at both ends."""
+    feeds = design.feeds
+    if feeds is None or feeds.kind not in ("battery",) or design.circuit.end_fuse:
+        return
+    yield Finding(
+        code="one_end_fused", area=AREA, place=main_wire(design), severity="stop",
+        text=f"The link to {feeds.name} has a fuse at one end only.",
+        why="Both batteries can feed a short; each end needs its own fuse.",
+        actions=(Action(label="Fuse the far end too", edit=FitEndFuse(circuit_id=design.circuit.id)),),
+    )  # fmt: skip
+
+
+def check_auto_reset(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A breaker that closes again by itself, on something that then starts by itself."""
+    fuse = design.sizing.fuse
+    if fuse is None or not fuse.family.closes_again:
+        return
+    lights_only = bool(design.accessories) and all(
+        a.model in ("filament", "constant_power") for a in design.accessories
+    )
+    moves = any(a.model in ("motor", "winch") for a in design.accessories)
+    if lights_only and not moves:
+        return
+    yield Finding(
+        code="closes_again", area=AREA, place=fuse_place(design), severity="stop",
+        text="An auto-reset breaker closes again by itself.",
+        why="What it feeds would start again unasked; only lights may come back on by themselves.",
+        actions=releases(design),
+    )  # fmt: skip
 
 
 def _actions(design: CircuitDesign, tried: tuple[WayOut, ...]) -> tuple[Action, ...]:
@@ -207,23 +294,32 @@ def _actions(design: CircuitDesign, tried: tuple[WayOut, ...]) -> tuple[Action, 
     actions = []
     for way in tried:
         kind, _, value = way.kind.partition(":")
-        if kind == "split" and design.accessories[0].quantity > 1:
+        if kind == "split" and design.accessories and design.accessories[0].quantity > 1:
             edit = SplitAccessory(accessory_id=design.accessories[0].id)
             actions.append(Action(label=way.text, edit=edit))
-        elif kind == "family":
+        elif kind == "makers_fuse" and design.accessories:
+            edit_duty = SetDuty(circuit_id=circuit.id, duty="intermittent")
+            actions.append(Action(label=way.text, edit=edit_duty))
+        elif kind == "family" and (value != "post_block" or circuit.start.point == BATTERY):
             hold = HoldChoice(circuit_id=circuit.id, what="family", value=value)
             label = f"Use the {value.replace('_', ' ')} family"
             actions.append(Action(label=label, edit=hold))
+        elif kind == "insulation":
+            hold = HoldChoice(circuit_id=circuit.id, what="insulation_c", value=value)
+            actions.append(Action(label=way.text, edit=hold))
         elif kind == "separate" and circuit.place is None:  # a layout says which looms it shares
             actions.append(Action(label=way.text, edit=SeparateRun(circuit_id=circuit.id)))
     return tuple(actions)
 
 
-CHECKS: tuple[Callable[[CircuitDesign, Catalogue], Iterator[Finding]], ...] = (
+CHECKS: tuple[Check, ...] = (
     check_sized,
+    check_fed,
     check_unprotected_lead,
     check_fuse_protects_wire,
     check_fuse_holds_load,
     check_ceiling,
     check_interrupting,
+    check_two_sources,
+    check_auto_reset,
 )

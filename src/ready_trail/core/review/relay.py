@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
-from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import FeedCoilFromCommon, HoldChoice, ReleaseChoice
+from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.profile import working_state
+from ready_trail.core.relays import AUTO_RELAYS
+from ready_trail.core.review.base import Check, Context, fuse_place
 from ready_trail.core.solver import solve
 from ready_trail.core.states import LightState, VehicleState
+from ready_trail.core.working import contacts_of, working_state
 
 AREA = "relay"
 SAGGING_V = 11.0
@@ -19,7 +21,7 @@ SAGGING_V = 11.0
 _CONTACT_INRUSH_X = 3.0
 
 
-def check_contact(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Lamp and motor starts wear a plain contact; a held relay must suit the supply."""
     relay, request = design.sizing.relay, design.sizing.request
     if relay is None:
@@ -33,6 +35,7 @@ def check_contact(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
             text="The start of this load is hard on the relay contact.",
             why="Contacts weld when a lamp or motor starts; take the next larger relay.",
             found=f"{peak_a:.0f} A", allowed=f"{_CONTACT_INRUSH_X * relay.contact_a_23c:.0f} A",
+            actions=_larger(design, context),
         )  # fmt: skip
     if relay.max_v < request.charging_v:
         yield Finding(
@@ -50,7 +53,7 @@ def check_contact(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def check_pull_in(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Coil voltage with the real drops on a sagging battery, and whether the relay chatters."""
     coil = _coil(design)
     if coil is None or design.network is None:
@@ -65,8 +68,11 @@ def check_pull_in(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
         )  # fmt: skip
         return
     sagging_v = SAGGING_V * design.job.vehicle.nominal_v / 12
-    state = working_state(design.job, design.circuit, design.accessories[0].use, emf_v=sagging_v)
-    point = solve(design.network, state)
+    state = working_state(context.plan, design.circuit, sagging_v=sagging_v)
+    try:
+        point = solve(design.network, state)
+    except NotConvergedError:
+        return
     if not point.energised[coil.name]:
         across_v = abs(point.between_v(coil.a, coil.b))
         yield Finding(
@@ -74,21 +80,27 @@ def check_pull_in(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
             text=f"On a battery at {sagging_v:.0f} V the relay may not pull in.",
             why="A warm coil needs more voltage; shorten the control path or cool the relay.",
             found=f"{across_v:.1f} V", allowed=f"at least {coil.pull_in_v:.1f} V",
+            actions=_release(design),
         )  # fmt: skip
 
 
-def check_off_when_off(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """With the trigger off, the relay must be off, even through lamps and other loads."""
     coil = _coil(design)
-    use = design.accessories[0].use
+    use = design.use
     if coil is None or design.network is None or use.lights == "any":
         return
     unlit: tuple[LightState, ...] = ("off", "side", "low")
     for lights in unlit:
         if lights == use.lights or (use.lights == "side" and lights == "low"):
             continue
-        state = VehicleState(key="run", lights=lights, on=frozenset({design.circuit.id}))
-        point = solve(design.network, state)
+        on = frozenset({use.contact} if use.contact else set())
+        on |= contacts_of(context.plan, design.circuit)
+        state = VehicleState(key="run", lights=lights, on=on)
+        try:
+            point = solve(design.network, state)
+        except NotConvergedError:
+            continue
         if not point.energised[coil.name]:
             continue
         actions: tuple[Action, ...] = ()
@@ -105,9 +117,9 @@ def check_off_when_off(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]
         return
 
 
-def check_coil_from_30(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_coil_from_30(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Feeding 86 from 30 on an earth-switched vehicle is common, and a trap."""
-    if design.scheme_key == "high_beam_earth" and design.circuit.coil_fed_from_30:
+    if design.circuit.coil_fed_from_30 and design.scheme.coil_may_bridge_30:
         edit = FeedCoilFromCommon(circuit_id=design.circuit.id)
         yield Finding(
             code="coil_from_30", area=AREA, place=f"K{design.circuit.number}", severity="caution",
@@ -117,7 +129,7 @@ def check_coil_from_30(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]
         )  # fmt: skip
 
 
-def check_suppression(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_suppression(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """A coil on a supervised output needs suppression."""
     relay = design.sizing.relay
     if relay is None or design.job.vehicle.data_bus != "supervised":
@@ -136,13 +148,33 @@ def check_suppression(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def check_operating_point(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A circuit without an operating point: no voltage can be told."""
+    if design.unsolved:
+        yield Finding(
+            code="no_operating_point", area=AREA, place=fuse_place(design), severity="stop",
+            text="This circuit finds no steady state.",
+            why=f"The load asks for more than its source and wires can give ({design.unsolved}).",
+            found=f"{design.current_a:.0f} A",
+        )  # fmt: skip
+
+
 def _coil(design: CircuitDesign) -> Coil | None:
-    if design.wiring is None:
+    device = design.device("relay")
+    if device is None:
         return None
-    for device in design.wiring.devices:
-        if device.kind == "relay":
-            return next(e for e in device.elements if isinstance(e, Coil))
-    return None
+    return next(e for e in device.elements() if isinstance(e, Coil))
+
+
+def _larger(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
+    """The next larger relay of the usual row, held."""
+    relay = design.sizing.relay
+    if relay is None or relay.key not in AUTO_RELAYS[:-1]:
+        return _release(design)
+    key = AUTO_RELAYS[AUTO_RELAYS.index(relay.key) + 1]
+    label = context.catalogue.relays[key].label
+    edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
+    return (Action(label=f"Take the {label.lower()}", edit=edit),)
 
 
 def _release(design: CircuitDesign) -> tuple[Action, ...]:
@@ -152,7 +184,8 @@ def _release(design: CircuitDesign) -> tuple[Action, ...]:
     return (Action(label="Let the relay follow", edit=edit),)
 
 
-CHECKS: tuple[Callable[[CircuitDesign, Catalogue], Iterator[Finding]], ...] = (
+CHECKS: tuple[Check, ...] = (
+    check_operating_point,
     check_contact,
     check_pull_in,
     check_off_when_off,

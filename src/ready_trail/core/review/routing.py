@@ -1,4 +1,4 @@
-"""Review of the routes: no way, no earth, a hole that is too full, too hot a leg.
+"""Review of the routes: no way, no earth, a long stub, a hole that is too full.
 
 This area looks at the whole job, after every circuit has its wires.
 """
@@ -6,43 +6,32 @@ This area looks at the whole job, after every circuit has its wires.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import ChangeLeg, PlaceCircuit
+from ready_trail.core.edits import ChangeLeg, PlaceCircuit, SetReturn
+from ready_trail.core.job import Return
 from ready_trail.core.looms import HOLE_FILL_MOST_RATIO, Loom, looms
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
+from ready_trail.core.review.base import WholeCheck
 
 AREA = "routing"
+STUB_MOST_M = 2.0
+"""Beyond this an earth stub costs more than a point of its own, or a return wire (house)."""
+
 _COMMON_HOLES_MM = (10.0, 12.0, 16.0, 20.0, 25.0, 32.0, 40.0, 50.0, 63.0, 80.0)
 
 
-def review_routing(design: Design, catalogue: Catalogue) -> Design:
-    """Return the design with the findings of this area added to its circuits."""
-    if not design.routes:
-        return design
-    by_leg = {loom.leg.id: loom for loom in looms(design, catalogue)}
-    circuits = []
-    for circuit in design.circuits:
-        reasons = {(a.code, a.place): a.reason for a in circuit.circuit.accepted}
-        found = [
-            replace(f, accepted_reason=reasons.get((f.code, f.place), ""))
-            for f in (
-                *_check_way(design, circuit),
-                *_check_control_way(design, circuit),
-                *_check_holes(design, circuit, by_leg),
-            )
-        ]
-        circuits.append(
-            replace(circuit, findings=(*found, *circuit.findings)) if found else circuit
-        )
-    return replace(design, circuits=tuple(circuits))
-
-
-def without_routing(circuit: CircuitDesign) -> CircuitDesign:
-    """Return a circuit as it was before this area looked at it."""
-    kept = tuple(f for f in circuit.findings if f.area != AREA)
-    return circuit if len(kept) == len(circuit.findings) else replace(circuit, findings=kept)
+def whole_routes(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Finding]]:
+    """Ways, earth stubs and holes of everything that is placed on the layout."""
+    if not made.routes:
+        return
+    by_leg = {loom.leg.id: loom for loom in looms(made, catalogue)}
+    for circuit in made.circuits:
+        for check in (_check_way, _check_control_way, _check_stub):
+            for finding in check(made, circuit):
+                yield circuit.circuit.id, finding
+        for finding in _check_holes(made, circuit, by_leg):
+            yield circuit.circuit.id, finding
 
 
 def _check_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
@@ -50,25 +39,52 @@ def _check_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
     if route is None or not route.problem:
         return
     edit = PlaceCircuit(circuit_id=circuit.circuit.id, place=None)
+    actions = () if circuit.circuit.is_feeder else (
+        Action(label="Type this run instead", edit=edit),
+    )
     yield Finding(
         code="no_way", area=AREA, place=f"C{circuit.circuit.number}", severity="stop",
         text=f"On the layout, {route.problem}.",
-        why="Until there is a way, its typed run is used.",
-        actions=(Action(label="Type this run instead", edit=edit),),
+        why="Until there is a way, its typed run is used.", actions=actions,
     )  # fmt: skip
 
 
 def _check_control_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
-    place, route = circuit.circuit.place, design.routes.get(circuit.circuit.id)
-    if place is None or place.control is None or route is None or route.control:
+    route = design.routes.get(circuit.circuit.id)
+    if route is None or not route.control_problem:
         return
-    typed = place.model_copy(update={"control": None})
     yield Finding(
         code="no_control_way", area=AREA, place=f"C{circuit.circuit.number}", severity="caution",
-        text="On the layout, no allowed way leads to the switch or signal; add or allow a leg.",
+        text=f"On the layout, {route.control_problem}; add or allow a leg.",
         why="Until there is a way, its control wire keeps the typed length.",
-        actions=(Action(label="Type this length instead",
-                        edit=PlaceCircuit(circuit_id=circuit.circuit.id, place=typed)),),
+    )  # fmt: skip
+
+
+def _check_stub(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
+    stated = circuit.circuit
+    if stated.back.kind != "chassis" or not any(w.role == "return" for w in circuit.wires):
+        return
+    route = design.routes.get(stated.id)
+    if route is None or route.back is None or stated.back.stub_m <= STUB_MOST_M:
+        return
+    actions: list[Action] = []
+    nearest = route.nearest_earth
+    place = next((c.place for c in design.job.circuits if c.id == stated.id), None)
+    if nearest is not None and place is not None and nearest.length_m < route.back.length_m - 0.05:
+        freed = place.model_copy(update={"earth": None})
+        actions.append(
+            Action(label=f"Earth it at the nearest point, {nearest.length_m:.2f} m away",
+                   edit=PlaceCircuit(circuit_id=stated.id, place=freed))
+        )  # fmt: skip
+    actions.append(
+        Action(label="Run a return wire instead",
+               edit=SetReturn(circuit_id=stated.id, back=Return(kind="wire")))
+    )  # fmt: skip
+    yield Finding(
+        code="long_stub", area=AREA, place=f"G{stated.number}", severity="caution",
+        text="The earth point is far from the accessory.",
+        why="A long stub costs copper and volts; add an earth point near it, or run a return.",
+        found=f"{stated.back.stub_m:.2f} m", allowed=f"{STUB_MOST_M:g} m", actions=tuple(actions),
     )  # fmt: skip
 
 
@@ -97,3 +113,6 @@ def _check_holes(
             allowed=f"{HOLE_FILL_MOST_RATIO * 100:.0f} % of {hole.diameter_mm:g} mm",
             actions=actions,
         )  # fmt: skip
+
+
+WHOLE: tuple[WholeCheck, ...] = (whole_routes,)

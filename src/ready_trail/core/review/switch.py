@@ -1,20 +1,31 @@
-"""Review of switches and triggers: what works the circuit, and what the vehicle minds."""
+"""Review of switching: the scheme, hand switches, guards, interlocks, taps, function wires."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import ChangeAccessory, ReleaseChoice
-from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.schemes import DIRECT_SWITCH_RATIO
+from ready_trail.core.edits import (
+    ChangeAccessory,
+    ChangeSwitch,
+    PutOnCircuit,
+    ReleaseChoice,
+    WakePoint,
+)
+from ready_trail.core.installation import Device
+from ready_trail.core.job import Accessory
+from ready_trail.core.job.accessory import Use
+from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
+from ready_trail.core.review.base import Check, Context, WholeCheck
+from ready_trail.core.schemes.direct import DIRECT_SWITCH_RATIO
 
 AREA = "switch"
 
 
-def check_scheme(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
-    """A held scheme that cannot do what the accessory's use asks for."""
-    if not design.scheme_refusal:
+def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A scheme that cannot do what the circuit's use asks for."""
+    refusal = design.planned.refusal
+    if not refusal:
         return
     actions: tuple[Action, ...] = ()
     if design.circuit.held.scheme:
@@ -22,73 +33,134 @@ def check_scheme(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
         actions = (Action(label="Let the scheme follow", edit=edit),)
     yield Finding(
         code="scheme", area=AREA, place=f"C{design.circuit.number}", severity="stop",
-        text=f"{design.scheme_label} does not serve here: {design.scheme_refusal}.",
-        why="The accessory would be on, or off, when it should not be.", actions=actions,
+        text=f"{design.scheme.label} does not serve here: {refusal}.",
+        why="It would be on, or off, when it should not be.", actions=actions,
     )  # fmt: skip
 
 
-def check_switch_load(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
-    """A switch in the power path works at up to 80 % of its rating."""
-    use = design.accessories[0].use
-    if design.scheme_key != "direct" or not use.switch:
+def check_winch_alone(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A winch is fed alone, by its own scheme."""
+    winches = [a for a in design.accessories if a.model == "winch"]
+    if not winches:
         return
-    limit_a = DIRECT_SWITCH_RATIO * use.switch_a
-    if design.current_a > limit_a:
+    if len(design.accessories) > 1 or not design.scheme.for_winch:
+        actions: tuple[Action, ...] = ()
+        if design.circuit.held.scheme:
+            edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
+            actions = (Action(label="Let the scheme follow", edit=edit),)
+        elif len(design.accessories) > 1:
+            apart = PutOnCircuit(accessory_id=winches[0].id, circuit_id="new")
+            actions = (Action(label="Give the winch its own circuit", edit=apart),)
         yield Finding(
-            code="switch_load", area=AREA, place=f"S{design.circuit.number}", severity="stop",
-            text=f"The switch {use.switch} carries the load above its working limit.",
-            why="Switch contacts burn or weld; let a relay carry the load.",
-            found=f"{design.current_a:.1f} A", allowed=f"{limit_a:.1f} A",
-            actions=(Action(label="Let the scheme follow",
-                            edit=ReleaseChoice(circuit_id=design.circuit.id, what="scheme")),),
+            code="winch_shared", area=AREA, place=f"C{design.circuit.number}", severity="stop",
+            text="A winch needs its own pair of cables and its own contactor.",
+            why="Sized as an ordinary load, its cables and contacts would burn at stall.",
+            actions=actions,
         )  # fmt: skip
 
 
-def check_own_switch(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_switch_load(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A switch in the power path works at up to 80 % of its rating."""
+    switch = design.job.switch(design.use.switch) if design.use.switch else None
+    if design.scheme.switch_role != "path" or switch is None:
+        return
+    limit_a = DIRECT_SWITCH_RATIO * switch.rating_a
+    if design.current_a > limit_a:
+        release = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
+        yield Finding(
+            code="switch_load", area=AREA, place=f"S{switch.number}", severity="stop",
+            text=f"The switch {switch.name} carries the load above its working limit.",
+            why="Switch contacts burn or weld; let a relay carry the load.",
+            found=f"{design.current_a:.1f} A", allowed=f"{limit_a:.1f} A",
+            actions=(Action(label="Let the scheme follow", edit=release),)
+            if design.circuit.held.scheme else (),
+        )  # fmt: skip
+
+
+def check_own_switch(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Driving lights need an off switch of their own."""
+    if not design.accessories:
+        return
     accessory = design.accessories[0]
     if accessory.use.lights == "high" and not accessory.use.switch:
         use = accessory.use.model_copy(update={"switch": "Driving lights"})
-        edit = ChangeAccessory(accessory=accessory.model_copy(update={"use": use}))
         yield Finding(
             code="no_own_switch", area=AREA, place=f"L{design.circuit.number}",
             severity="caution",
             text="These lights come on with every high beam.",
             why="Driving lights need an off switch of their own.",
-            actions=(Action(label="Give them a switch", edit=edit),),
+            actions=(Action(label="Give them a switch", edit=_with_use(accessory, use)),),
         )  # fmt: skip
 
 
-def check_guard(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
-    """A winch switch that can be knocked on."""
-    accessory = design.accessories[0]
-    if accessory.model != "winch" or accessory.use.guarded:
-        return
-    use = accessory.use.model_copy(update={"guarded": True})
-    edit = ChangeAccessory(accessory=accessory.model_copy(update={"use": use}))
-    yield Finding(
-        code="unguarded", area=AREA, place=f"S{design.circuit.number}", severity="caution",
-        text="The winch switch can be knocked on.",
-        why="Nothing that moves a rope may start by accident.",
-        actions=(Action(label="Guard the switch", edit=edit),),
-    )  # fmt: skip
-
-
-def check_data_bus(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
-    """On a supervised vehicle a tapped wire is watched."""
-    if design.job.vehicle.data_bus != "supervised" or design.wiring is None:
-        return
-    for device in design.wiring.devices:
-        if device.kind in ("feed", "headlamps") and not device.ref.startswith("L"):
+def check_guard(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """What may hurt needs an interlock or a guarded switch."""
+    for accessory in design.accessories:
+        winch = accessory.model == "winch"
+        switch = design.job.switch(accessory.use.switch) if accessory.use.switch else None
+        guarded = switch is not None and switch.guarded
+        if not (winch or accessory.hazard) or guarded or accessory.use.while_on:
+            continue
+        actions: tuple[Action, ...] = ()
+        if switch is not None:
+            edit = ChangeSwitch(was=switch.name,
+                                switch=switch.model_copy(update={"guarded": True}))  # fmt: skip
+            actions = (Action(label="Guard the switch", edit=edit),)
+        place = f"S{switch.number}" if switch is not None else f"L{design.circuit.number}"
+        if winch:
             yield Finding(
-                code="data_bus", area=AREA, place=device.ref, severity="caution",
-                text=f"The coil draws on the {device.label.lower()} of a supervised vehicle.",
-                why="A control unit watches that wire. Take its trigger input, or an isolator "
-                    "that draws milliamps.",
+                code="unguarded", area=AREA, place=place, severity="caution",
+                text="The winch switch can be knocked on.",
+                why="Nothing that moves a rope may start by accident.", actions=actions,
             )  # fmt: skip
+            continue
+        yield Finding(
+            code="no_interlock", area=AREA, place=place, severity="stop",
+            text=f"{accessory.name} can come on by accident.",
+            why="It may hurt somebody: it needs a guarded switch, or to work only while another "
+                "circuit is on.", actions=actions,
+        )  # fmt: skip
 
 
-def check_inputs(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """On a supervised vehicle a tapped lamp wire, or a feed that nobody proved, is watched."""
+    if design.job.vehicle.data_bus != "supervised" or design.planned.parts is None:
+        return
+    owners = {design.circuit.id, *design.planned.parts.needs}
+    functions = {"accessory": "accessory", "run": "ignition"}
+    use = design.use
+    coil = design.scheme.has_relay
+    if not coil or use.channel is not None:
+        return
+    own = [d for o in owners for d in _devices(context, o) if d.kind in ("feed", "headlamps")]
+    for device in {d.ref: d for d in own}.values():
+        proved = use.lights == "any" and any(
+            k.function == functions.get(use.key) for k in design.job.survey.known
+        )
+        if proved:
+            continue
+        actions: tuple[Action, ...] = ()
+        if use.lights != "any" and design.accessories:
+            follow = use.model_copy(update={"lights": "any", "key": "run"})
+            actions = (Action(label="Let it follow the key instead",
+                              edit=_with_use(design.accessories[0], follow)),)  # fmt: skip
+        yield Finding(
+            code="data_bus", area=AREA, place=device.ref, severity="caution",
+            text=f"The coil draws on the {device.label.lower()} of a supervised vehicle.",
+            why="A control unit may watch that wire. Prove a feed on the survey's sheet that may "
+                "be loaded, or take an isolator that draws milliamps.", actions=actions,
+        )  # fmt: skip
+
+
+def _devices(context: Context, owner: str) -> tuple[Device, ...]:
+    planned = context.plan.circuits.get(owner)
+    if planned is not None:
+        return planned.parts.devices if planned.parts is not None else ()
+    shared = context.plan.shared.get(owner)
+    return shared.devices if shared is not None else ()
+
+
+def check_inputs(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """An input that must float, on a controller output that rests at ground, needs a diode."""
     for accessory in design.accessories:
         for at, wire in enumerate(accessory.inputs):
@@ -108,19 +180,86 @@ def check_inputs(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def check_always_live(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
-    """A constant feed drains a parked battery."""
-    use = design.accessories[0].use
-    if design.scheme_key == "direct" and not use.switch:
+def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """A constant feed drains a parked battery; what must live parked must not sleep."""
+    use = design.use
+    waking = context.plan.tree.waking(design.circuit.start.point)
+    if use.key != "always" or use.lights != "any" or not design.accessories:
+        return
+    place = f"L{design.circuit.number}"
+    if waking.sleeps and not use.while_on:
+        feeder = design.ahead[-1] if design.ahead else ""
+        point = design.circuit.start.point
+        actions = (
+            Action(label="Let that point live always", edit=WakePoint(point_id=point, key="always")),
+        ) if feeder else ()  # fmt: skip
         yield Finding(
-            code="always_live", area=AREA, place=f"L{design.circuit.number}", severity="note",
+            code="sleeps", area=AREA, place=place, severity="caution",
+            text="It should live parked, but the point where it starts sleeps with the key.",
+            why="It goes off when the key does; state its key, or start it elsewhere.",
+            actions=actions,
+        )  # fmt: skip
+    elif not use.switch and not waking.switched and not use.while_on and use.channel is None:
+        yield Finding(
+            code="always_live", area=AREA, place=place, severity="note",
             text="This circuit is live while the vehicle is parked.",
             why="Right for what must live parked; everything else follows the key.",
         )  # fmt: skip
 
 
-CHECKS: tuple[Callable[[CircuitDesign, Catalogue], Iterator[Finding]], ...] = (
+def whole_switches(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
+    """Circuits that share a switch must want the same of it."""
+    users: dict[str, list[CircuitDesign]] = {}
+    for circuit in made.circuits:
+        if circuit.use.switch:
+            users.setdefault(circuit.use.switch, []).append(circuit)
+    for name, circuits in users.items():
+        first = circuits[0]
+        for other in circuits[1:]:
+            why = _clash(first, other)
+            if not why:
+                continue
+            switch = made.job.switch(name)
+            yield other.circuit.id, Finding(
+                code="switch_clash", area=AREA, place=f"S{switch.number if switch else 0}",
+                severity="stop",
+                text=f"{name} also works {first.circuit.name}: {why}.",
+                why="One contact can be fed from one place only; give this circuit a switch of "
+                    "its own, or the same key and lights.",
+                actions=_own_switch(other),
+            )  # fmt: skip
+
+
+def _clash(a: CircuitDesign, b: CircuitDesign) -> str:
+    if "feed" not in (a.scheme.switch_role, b.scheme.switch_role) or (
+        a.scheme.switch_role != b.scheme.switch_role
+    ):
+        if a.scheme.switch_role == b.scheme.switch_role == "none":
+            return ""
+        return "each wants the contact for itself"
+    if (a.use.key, a.use.lights, a.use.channel) != (b.use.key, b.use.lights, b.use.channel):
+        return "they follow different keys or lights"
+    if b.circuit.id in a.circuit.never_with or a.circuit.id in b.circuit.never_with:
+        if a.use.throw == b.use.throw:
+            return "they never run together, yet one contact works both"
+    return ""
+
+
+def _own_switch(circuit: CircuitDesign) -> tuple[Action, ...]:
+    if not circuit.accessories:
+        return ()
+    accessory = circuit.accessories[0]
+    use = accessory.use.model_copy(update={"switch": f"{accessory.name} switch"[:60], "throw": ""})
+    return (Action(label="Give it a switch of its own", edit=_with_use(accessory, use)),)
+
+
+def _with_use(accessory: Accessory, use: Use) -> ChangeAccessory:
+    return ChangeAccessory(accessory=accessory.model_copy(update={"use": use}))
+
+
+CHECKS: tuple[Check, ...] = (
     check_scheme,
+    check_winch_alone,
     check_switch_load,
     check_own_switch,
     check_guard,
@@ -128,3 +267,4 @@ CHECKS: tuple[Callable[[CircuitDesign, Catalogue], Iterator[Finding]], ...] = (
     check_inputs,
     check_always_live,
 )
+WHOLE: tuple[WholeCheck, ...] = (whole_switches,)

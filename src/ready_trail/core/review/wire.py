@@ -2,35 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
-from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import (
     Edit,
     FitGrommet,
+    HoldChoice,
     ProtectHole,
     ReleaseChoice,
     SetHouseRules,
     SetReturn,
 )
-from ready_trail.core.job import Return
+from ready_trail.core.job import BATTERY, Return
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.profile import by_place
+from ready_trail.core.review.base import Check, Context, main_wire, releases
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 
 AREA = "wire"
 _HOT_ZONE_C = 100.0
 
 
-def check_conductor_drop(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_conductor_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Drop in copper against the limit of the drop class."""
     rung, request = design.sizing.chosen, design.sizing.request
     if rung is None or "drop" not in rung.rejects:
         return
     release = ReleaseChoice(circuit_id=design.circuit.id, what="size")
     yield Finding(
-        code="conductor_drop", area=AREA, place=_main_wire(design), severity="caution",
+        code="conductor_drop", area=AREA, place=main_wire(design), severity="caution",
         text=f"{rung.conductor.label} loses too much voltage over this length.",
         why="The accessory works below what its maker expects.",
         found=f"{rung.conductor_drop_v:.2f} V", allowed=f"{request.drop_limit_v:.2f} V",
@@ -39,21 +39,21 @@ def check_conductor_drop(design: CircuitDesign, _: Catalogue) -> Iterator[Findin
     )  # fmt: skip
 
 
-def check_path_drop(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_path_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Drop of the whole path, and the accessory's own minimum voltage."""
     profile, request = design.profile, design.sizing.request
-    if profile is None:
+    if profile is None or profile.steepest is None:
         return
     limit_v = request.drop_limit_v + PATH_EXTRA_RATIO * request.nominal_v
-    sums = by_place(profile)
-    largest = max(sums, key=lambda place: sums[place])
+    largest, largest_v = profile.steepest
     if profile.path_drop_v > limit_v:
         yield Finding(
             code="path_drop", area=AREA, place=largest, severity="caution",
-            text=f"The path loses too much between battery and accessory; most of it in "
-                 f"{largest} ({sums[largest]:.2f} V).",
+            text=f"The path loses too much between source and accessory; most of it in "
+                 f"{largest} ({largest_v:.2f} V).",
             why="Fuses, contacts and joints add to what the wire loses.",
             found=f"{profile.path_drop_v:.2f} V", allowed=f"{limit_v:.2f} V",
+            actions=releases(design) + _thicker(design),
         )  # fmt: skip
     minima = [a.min_v for a in design.accessories if a.min_v is not None]
     if minima and profile.load_v < max(minima):
@@ -62,32 +62,64 @@ def check_path_drop(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
             text=f"The accessory gets less than its maker's minimum; {largest} loses most.",
             why="It may cut out or restart under load.",
             found=f"{profile.load_v:.2f} V", allowed=f"at least {max(minima):.1f} V",
+            actions=releases(design) + _thicker(design),
         )  # fmt: skip
 
 
-def check_insulation(design: CircuitDesign, catalogue: Catalogue) -> Iterator[Finding]:
+def _thicker(design: CircuitDesign) -> tuple[Action, ...]:
+    """The next size up, where nothing is held: it is the one lever that always helps."""
+    sizing = design.sizing
+    if design.circuit.held.size or sizing.chosen is None:
+        return ()
+    above = [
+        r for r in sizing.ladder if r.conductor.area_mm2 > sizing.chosen.conductor.area_mm2
+    ]
+    better = next((r for r in above if not r.rejects), None)
+    if better is None:
+        return ()
+    edit = HoldChoice(circuit_id=design.circuit.id, what="size", value=better.conductor.size)
+    return (Action(label=f"Take {better.conductor.label}", edit=edit),)
+
+
+def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Insulation class against the zones on the way."""
-    class_c = design.job.rules.insulation_c
+    class_c = design.sizing.request.insulation_c
+    catalogue = context.catalogue
+    hottest: dict[str, float] = {}
     for segment in design.circuit.run:
         ambient_c = zone_ambient_c(segment, catalogue)
-        label = catalogue.zones[segment.zone].label.lower()
+        hottest[segment.zone] = max(ambient_c, hottest.get(segment.zone, -273.0))
+    for zone, ambient_c in hottest.items():
+        label = catalogue.zones[zone].label.lower()
         if ambient_c >= class_c:
+            hotter = () if class_c >= 125 or ambient_c >= 125 else (
+                Action(label="Use 125 °C insulation", edit=HoldChoice(
+                    circuit_id=design.circuit.id, what="insulation_c", value="125")),
+            )  # fmt: skip
             yield Finding(
-                code="insulation", area=AREA, place=segment.zone, severity="stop",
+                code="insulation", area=AREA, place=zone, severity="stop",
                 text=f"{class_c} °C insulation may not be used in {label}.",
                 why="The air alone is as hot as the insulation may get.",
-                found=f"{ambient_c:.0f} °C", allowed=f"under {class_c} °C",
+                found=f"{ambient_c:.0f} °C", allowed=f"under {class_c} °C", actions=hotter,
             )  # fmt: skip
         elif ambient_c >= _HOT_ZONE_C:
             yield Finding(
-                code="hot_zone", area=AREA, place=segment.zone, severity="caution",
+                code="hot_zone", area=AREA, place=zone, severity="caution",
                 text=f"The run passes {label}.",
-                why="Route it elsewhere if you can; else sleeve it against radiant heat.",
+                why="Route it elsewhere if you can; else sleeve it against radiant heat, and "
+                    "accept this with what was done.",
                 found=f"{ambient_c:.0f} °C", allowed=f"under {_HOT_ZONE_C:.0f} °C",
             )  # fmt: skip
+    rules_c = design.job.rules.insulation_c
+    if class_c > rules_c and design.circuit.held.insulation_c is None:
+        yield Finding(
+            code="hotter_class", area=AREA, place=main_wire(design), severity="note",
+            text=f"{class_c} °C insulation is taken here instead of {rules_c} °C.",
+            why=f"A zone on the way leaves {rules_c} °C insulation under 20 K.",
+        )  # fmt: skip
 
 
-def check_sturdy(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_sturdy(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Mechanical minimum and what the fuse holder takes."""
     rung, fuse = design.sizing.chosen, design.sizing.fuse
     if rung is None or fuse is None:
@@ -98,7 +130,7 @@ def check_sturdy(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
     )
     if "minimum" in rung.rejects:
         yield Finding(
-            code="too_thin", area=AREA, place=_main_wire(design), severity="caution",
+            code="too_thin", area=AREA, place=main_wire(design), severity="caution",
             text=f"{rung.conductor.label} is thinner than wires should be there.",
             why="Thin strands break where it shakes and chafes.",
             found=f"{rung.conductor.area_mm2:.2f} mm²",
@@ -123,24 +155,40 @@ def check_sturdy(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def check_wire_kind(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_pair(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """Two cables in parallel must be twins."""
+    rung = design.sizing.chosen
+    if rung is not None and rung.conductor.count > 1:
+        yield Finding(
+            code="pair", area=AREA, place=main_wire(design), severity="note",
+            text=f"Run {rung.conductor.label} in parallel.",
+            why="Same size, same length, same lugs, side by side: each must carry 60 %.",
+        )  # fmt: skip
+
+
+def check_wire_kind(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Copper-clad aluminium is selectable, never assumed, and discouraged."""
     rules = design.job.rules
     if rules.wire_kind == "cca":
         edit = SetHouseRules(rules=rules.model_copy(update={"wire_kind": "copper"}))
         yield Finding(
-            code="clad_aluminium", area=AREA, place=_main_wire(design), severity="caution",
+            code="clad_aluminium", area=AREA, place=main_wire(design), severity="caution",
             text="This wire is copper-clad aluminium.",
             why="It breaks and corrodes at crimps; sizes here allow for its resistance only.",
             actions=(Action(label="Take copper", edit=edit),),
         )  # fmt: skip
 
 
-def check_return(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A composite body carries no current."""
     circuit = design.circuit
+    if not any(w.role == "return" for w in design.wires) and design.planned.parts is not None:
+        return
     if design.job.vehicle.body == "composite" and circuit.back.kind == "chassis":
-        edit = SetReturn(circuit_id=circuit.id, back=Return(kind="wire"))
+        by_bus = circuit.start.point != BATTERY and any(
+            p.id == circuit.start.point and p.earth_bus for p in design.job.points
+        )
+        edit = SetReturn(circuit_id=circuit.id, back=Return(kind="bus" if by_bus else "wire"))
         yield Finding(
             code="no_return", area=AREA, place=f"G{circuit.number}", severity="stop",
             text="A composite body is no way back for the current.",
@@ -149,7 +197,7 @@ def check_return(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def check_holes(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_holes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A wire through sheet metal without a grommet."""
     for at, segment in enumerate(design.circuit.run):
         if segment.passes is not None and not segment.passes.grommet:
@@ -164,31 +212,24 @@ def check_holes(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def check_estimates(design: CircuitDesign, _: Catalogue) -> Iterator[Finding]:
+def check_estimates(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Lengths that nobody has taped yet."""
     guessed_m = sum(s.length_m for s in design.circuit.run if not s.taped)
     if guessed_m > 0:
         yield Finding(
-            code="estimate", area=AREA, place=_main_wire(design), severity="note",
+            code="estimate", area=AREA, place=main_wire(design), severity="note",
             text="Part of the run is still an estimate.",
             why="Tape it before you cut.",
             found=f"{guessed_m:.2f} m of {design.circuit.run_m:.2f} m",
         )  # fmt: skip
 
 
-def _main_wire(design: CircuitDesign) -> str:
-    """Label of the wire to the accessory."""
-    if design.wiring is None:
-        return f"C{design.circuit.number}"
-    power = [w for w in design.wiring.wires if w.role == "power" and w.label.startswith("C")]
-    return power[-1].label if power else f"C{design.circuit.number}"
-
-
-CHECKS: tuple[Callable[[CircuitDesign, Catalogue], Iterator[Finding]], ...] = (
+CHECKS: tuple[Check, ...] = (
     check_conductor_drop,
     check_path_drop,
     check_insulation,
     check_sturdy,
+    check_pair,
     check_wire_kind,
     check_return,
     check_holes,

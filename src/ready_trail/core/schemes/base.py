@@ -1,16 +1,52 @@
-"""What a switching scheme is, and the bench on which it builds a circuit."""
+"""What a switching scheme is, what it is asked, and the bench on which it builds a circuit."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Literal, Protocol
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor
-from ready_trail.core.job import Accessory, Circuit, Job
+from ready_trail.core.installation import Parts, Piece, Terminal
+from ready_trail.core.job import Accessory, Circuit, Job, Point, Switch, Use
 from ready_trail.core.relays import Relay
 from ready_trail.core.sizing import FuseChoice, Sizing
-from ready_trail.core.wiring import Device, Piece, Wiring
+from ready_trail.core.supply.tree import Tree, Waking
+
+SwitchRole = Literal["none", "feed", "own", "path"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ask:
+    """A circuit that asks for a scheme: how it is used, what it carries, where it starts."""
+
+    job: Job
+    tree: Tree
+    circuit: Circuit
+    accessories: tuple[Accessory, ...]
+    use: Use
+    current_a: float
+
+    @property
+    def switch(self) -> Switch | None:
+        """The hand switch that works it, if any."""
+        return self.job.switch(self.use.switch) if self.use.switch else None
+
+    @property
+    def waking(self) -> Waking:
+        """When the place where it starts is live."""
+        return self.tree.waking(self.circuit.start.point)
+
+    @property
+    def start_point(self) -> Point | None:
+        """The point at which it starts; None for the battery."""
+        return self.tree.points.get(self.circuit.start.point)
+
+    @property
+    def has_winch(self) -> bool:
+        """Whether a winch hangs on it."""
+        return any(accessory.model == "winch" for accessory in self.accessories)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -18,25 +54,49 @@ class Bench:
     """One sized circuit, ready to be wired.
 
     ``run`` is the outward run in pieces at working temperature; ``back`` the return wire or
-    stub. ``supply`` holds the devices up to where the circuit starts (battery, or feeder and
-    block).
+    stub. ``start`` and ``negative`` are the terminals at which the circuit begins and, with a
+    return wire, ends. ``load`` is the reference of what it feeds.
     """
 
-    job: Job
-    circuit: Circuit
-    accessories: tuple[Accessory, ...]
+    ask: Ask
     catalogue: Catalogue
     sizing: Sizing
     fuse: FuseChoice
     conductor: Conductor
     control_conductor: Conductor
+    insulation_c: int
     colour: str
     control_colour: str
     run: tuple[Piece, ...]
     back: tuple[Piece, ...]
     relay_c: float
+    chassis_ohm: float
     load_currents_a: tuple[float, ...]
-    supply: Wiring
+    nominal_v: float
+    start: Terminal
+    negative: Terminal
+    channel: bool
+    references: Mapping[str, str]
+
+    @property
+    def job(self) -> Job:
+        """The job."""
+        return self.ask.job
+
+    @property
+    def circuit(self) -> Circuit:
+        """The circuit as stated, with its routed run."""
+        return self.ask.circuit
+
+    @property
+    def accessories(self) -> tuple[Accessory, ...]:
+        """What it powers."""
+        return self.ask.accessories
+
+    @property
+    def use(self) -> Use:
+        """When it is on."""
+        return self.ask.use
 
     @property
     def relay(self) -> Relay:
@@ -49,6 +109,12 @@ class Bench:
     def number(self) -> int:
         """The circuit's number, part of every reference."""
         return self.circuit.number
+
+    @property
+    def load(self) -> str:
+        """Reference of what it feeds: its accessories, or a point."""
+        feeds = self.circuit.feeds
+        return self.references[feeds] if feeds is not None else f"L{self.number}"
 
 
 class Scheme(Protocol):
@@ -71,23 +137,53 @@ class Scheme(Protocol):
         """Whether a relay contact carries the load."""
 
     @property
-    def switch_in_path(self) -> bool:
-        """Whether the hand switch itself carries the load."""
+    def switch_role(self) -> SwitchRole:
+        """What the hand switch does: it feeds the coil, sits in its earth, or carries the load."""
 
     @property
-    def sizing_rule(self) -> str:
-        """``circuit``, or the name of a rule of its own."""
+    def for_winch(self) -> bool:
+        """Whether winch rules size it."""
 
-    def refusal(self, job: Job, circuit: Circuit, accessories: tuple[Accessory, ...]) -> str:
+    @property
+    def coil_may_bridge_30(self) -> bool:
+        """Whether its coil is often fed from 30, which may then pull in through lamps."""
+
+    def proposal(self, ask: Ask) -> str:
+        """Return why it fits this use, or an empty text where another scheme does."""
+
+    def refusal(self, ask: Ask) -> str:
         """Return why this scheme cannot serve the circuit, or an empty text."""
 
-    def wiring(self, bench: Bench) -> Wiring:
+    def can_be_wired(self, ask: Ask) -> bool:
+        """Whether what it connects to is there at all, even where it is refused."""
+
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Return cautions that concern this scheme, short and in the imperative."""
+
+    def wiring(self, bench: Bench) -> Parts:
         """Return devices and wires."""
 
 
-def switch_device_label(accessory: Accessory) -> str:
-    """Name of the accessory's hand switch, as stated or a plain one."""
-    return accessory.use.switch or "Switch"
+@dataclass(frozen=True, slots=True)
+class Defaults:
+    """What most schemes say of themselves."""
+
+    has_relay: bool = True
+    switch_role: SwitchRole = "feed"
+    for_winch: bool = False
+    coil_may_bridge_30: bool = False
+
+    def proposal(self, ask: Ask) -> str:
+        """Propose nothing by itself."""
+        return ""
+
+    def can_be_wired(self, ask: Ask) -> bool:
+        """Be wired, and let the review speak."""
+        return True
+
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Say nothing special."""
+        return ()
 
 
-__all__ = ["Bench", "Device", "Scheme", "switch_device_label"]
+__all__ = ["Ask", "Bench", "Defaults", "Scheme", "SwitchRole"]

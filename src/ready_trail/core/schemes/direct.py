@@ -4,40 +4,70 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.job import Accessory, Circuit, Job
-from ready_trail.core.schemes.base import Bench
-from ready_trail.core.schemes.parts import Harness, fused_lead, path_switch, to_load_and_back
-from ready_trail.core.wiring import Wiring
+from ready_trail.core.installation import Parts
+from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
+from ready_trail.core.schemes.harness import Harness
+from ready_trail.core.schemes.power import fused_lead, path_switch, to_load_and_back
+
+DIRECT_RUN_MOST_M = 4.0
+DIRECT_SWITCH_RATIO = 0.8
+"""A switch alone serves up to 80 % of its rating on up to 4 m of run (house)."""
 
 
 @dataclass(frozen=True, slots=True)
-class Direct:
-    """The hand switch carries the load; without a switch the circuit is always live."""
+class Direct(Defaults):
+    """The hand switch carries the load; without a switch the circuit is live with its source."""
 
     key: str = "direct"
     label: str = "Direct"
-    when: str = "a small load on a short run, or one that must live parked"
+    when: str = "a small load on a short run, or behind what already follows the key"
     has_relay: bool = False
-    switch_in_path: bool = True
-    sizing_rule: str = "circuit"
+    switch_role: SwitchRole = "path"
 
-    def refusal(self, job: Job, circuit: Circuit, accessories: tuple[Accessory, ...]) -> str:
-        """Refuse what must follow the key or the lights: a battery feed cannot."""
-        use = accessories[0].use
-        if use.lights != "any":
-            return "it must follow the lights, and a direct feed does not"
-        if use.key != "always":
-            return "it must follow the key, and a direct battery feed does not"
+    def proposal(self, ask: Ask) -> str:
+        """Propose it where nothing but a switch that can carry the load is needed."""
+        if self.refusal(ask) or ask.has_winch:
+            return ""
+        where = "It starts where the key already rules" if ask.waking.sleeps else ""
+        switch = ask.switch
+        if switch is None:
+            return f"{where}: no relay of its own." if where else (
+                "It is always live, so nothing switches it."
+            )  # fmt: skip
+        limit_a = DIRECT_SWITCH_RATIO * switch.rating_a
+        if ask.circuit.is_feeder and ask.current_a <= limit_a:
+            return f"{ask.current_a:.1f} A is within what {switch.name} carries."
+        if ask.current_a <= limit_a and ask.circuit.run_m <= DIRECT_RUN_MOST_M:
+            within = (
+                f"{ask.current_a:.1f} A on {ask.circuit.run_m:.1f} m is within the switch's "
+                f"{limit_a:.0f} A working limit."
+            )
+            return f"{where}, and {within}" if where else within
         return ""
 
-    def wiring(self, bench: Bench) -> Wiring:
+    def refusal(self, ask: Ask) -> str:
+        """Refuse what must follow the key or the lights where its source does not."""
+        use = ask.use
+        if use.channel is not None:
+            return "a panel's channel triggers it, and a direct feed has no coil"
+        if ask.waking.gives(use):
+            return ""
+        if use.lights != "any":
+            return "it must follow the lights, and a direct feed does not"
+        if use.key != "always" and not ask.waking.sleeps:
+            return "it must follow the key, and a direct battery feed does not"
+        if use.key != "always":
+            return "it must follow another key position than the point where it starts"
+        return ""
+
+    def wiring(self, bench: Bench) -> Parts:
         """Wire source - fuse - switch - load."""
         harness = Harness(bench)
         supply = fused_lead(harness)
-        if bench.accessories[0].use.switch:
+        if bench.ask.switch is not None:
             supply = path_switch(harness, supply)
         to_load_and_back(harness, supply)
-        return harness.wiring()
+        return harness.parts()
 
 
 SCHEME = Direct()

@@ -4,66 +4,72 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.job import Accessory, Circuit, Job
-from ready_trail.core.schemes.base import Bench
-from ready_trail.core.schemes.parts import (
-    Harness,
+from ready_trail.core.installation import Parts, Terminal
+from ready_trail.core.job import Circuit
+from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
+from ready_trail.core.schemes.control import (
     coil_end,
     coil_to_earth,
     control_fuse,
     control_to,
-    fused_lead,
-    relay_contact,
-    through_switch,
-    to_load_and_back,
+    own_switch,
 )
-from ready_trail.core.wiring import Device, End, Wiring
+from ready_trail.core.schemes.harness import Harness
+from ready_trail.core.schemes.power import fused_lead, relay_contact, to_load_and_back
+
+
+def enabler_of(ask: Ask) -> Circuit | None:
+    """Return the circuit that an interlocked one waits for."""
+    wanted = ask.use.while_on
+    return next((c for c in ask.job.circuits if wanted and c.id == wanted), None)
 
 
 @dataclass(frozen=True, slots=True)
-class Interlock:
+class Interlock(Defaults):
     """Output of the enabling circuit - fuse - own switch - 86; 85 - earth."""
 
     key: str = "interlock"
     label: str = "Relay, interlocked"
-    when: str = "only while another thing is on, such as a locker with its compressor"
-    has_relay: bool = True
-    switch_in_path: bool = False
-    sizing_rule: str = "circuit"
+    when: str = "only while another thing is on, such as a hoist with its beacon"
+    switch_role: SwitchRole = "own"
 
-    def refusal(self, job: Job, circuit: Circuit, accessories: tuple[Accessory, ...]) -> str:
+    def proposal(self, ask: Ask) -> str:
+        """Propose it for whatever waits for another circuit."""
+        if not ask.use.while_on:
+            return ""
+        enabler = enabler_of(ask)
+        return f"It works only while {enabler.name if enabler else 'another'} is on."
+
+    def refusal(self, ask: Ask) -> str:
         """Needs another circuit of the job that is not itself interlocked."""
-        wanted = accessories[0].use.while_on
-        enabler = next((c for c in job.circuits if c.id == wanted), None)
-        if not wanted:
+        enabler = enabler_of(ask)
+        if not ask.use.while_on:
             return "no other circuit is stated that enables it"
         if enabler is None:
             return "the circuit that enables it is no longer in the job"
-        if enabler.id == circuit.id:
+        if enabler.id == ask.circuit.id:
             return "a circuit cannot enable itself"
-        if job.accessory(enabler.accessory_ids[0]).use.while_on:
+        if enabler.is_feeder:
+            return "a feeder feeds many things; name the accessory that enables it"
+        if ask.job.use_of(enabler).while_on:
             return "the circuit that enables it is interlocked itself"
         return ""
 
-    def wiring(self, bench: Bench) -> Wiring:
+    def can_be_wired(self, ask: Ask) -> bool:
+        """Without its enabler there is nothing to connect to."""
+        return not self.refusal(ask)
+
+    def wiring(self, bench: Bench) -> Parts:
         """Wire the power path as usual and the coil from the enabling circuit's output."""
         harness = Harness(bench)
         to_load_and_back(harness, relay_contact(harness, fused_lead(harness)))
-        enabler = bench.job.circuit(bench.accessories[0].use.while_on)
-        output = End(device=f"L{enabler.number}", terminal="+")
-        harness.add(
-            Device(
-                ref=output.device,
-                kind="feed",
-                label=f"Output of {enabler.name}",
-                detail="joined at the accessory",
-                terminals=("+",),
-            )
-        )
-        supply = through_switch(harness, control_fuse(harness, output))
+        enabler = bench.job.circuit(bench.use.while_on)
+        harness.needs.append(enabler.id)
+        output = Terminal(device=bench.references[enabler.id], terminal="+")
+        supply = own_switch(harness, control_fuse(harness, output))
         control_to(harness, supply, coil_end(harness, "86"))
         coil_to_earth(harness, coil_end(harness, "85"))
-        return harness.wiring()
+        return harness.parts()
 
 
 SCHEME = Interlock()

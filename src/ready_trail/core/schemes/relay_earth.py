@@ -4,49 +4,43 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.job import Accessory, Circuit, Job
-from ready_trail.core.schemes.base import Bench
-from ready_trail.core.schemes.parts import (
-    Harness,
+from ready_trail.core.installation import Parts
+from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
+from ready_trail.core.schemes.control import (
     coil_end,
     coil_to_earth,
     control_to,
-    fused_lead,
     key_feed,
-    relay_contact,
-    through_switch,
-    to_load_and_back,
+    own_switch,
 )
-from ready_trail.core.wiring import Wiring
+from ready_trail.core.schemes.harness import Harness
+from ready_trail.core.schemes.power import fused_lead, relay_contact, to_load_and_back
 
 
 @dataclass(frozen=True, slots=True)
-class RelayEarth:
+class RelayEarth(Defaults):
     """86 - fused feed; 85 - switch - earth."""
 
     key: str = "relay_earth"
     label: str = "Relay, earth-switched"
     when: str = "one thin wire to the switch, and no live wire in the dash"
-    has_relay: bool = True
-    switch_in_path: bool = False
-    sizing_rule: str = "circuit"
+    switch_role: SwitchRole = "own"
 
-    def refusal(self, job: Job, circuit: Circuit, accessories: tuple[Accessory, ...]) -> str:
+    def refusal(self, ask: Ask) -> str:
         """Needs a switch of its own, and nothing from the headlamps."""
-        use = accessories[0].use
-        if use.lights in ("low", "high"):
+        if ask.use.lights in ("low", "high"):
             return "headlamp wires have schemes of their own"
-        if not use.switch:
+        if not ask.use.switch:
             return "there is no switch to work the coil"
         return ""
 
-    def wiring(self, bench: Bench) -> Wiring:
+    def wiring(self, bench: Bench) -> Parts:
         """Wire the coil from the feed and through the switch to earth."""
         harness = Harness(bench)
         to_load_and_back(harness, relay_contact(harness, fused_lead(harness)))
         control_to(harness, key_feed(harness), coil_end(harness, "86"))
-        coil_to_earth(harness, through_switch(harness, coil_end(harness, "85")))
-        return harness.wiring()
+        coil_to_earth(harness, own_switch(harness, coil_end(harness, "85")))
+        return harness.parts()
 
 
 SCHEME = RelayEarth()

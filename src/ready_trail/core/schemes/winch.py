@@ -4,34 +4,48 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.job import Accessory, Circuit, Job
-from ready_trail.core.schemes.base import Bench
-from ready_trail.core.schemes.relay_positive import RelayPositive
-from ready_trail.core.wiring import Wiring
+from ready_trail.core.installation import Parts
+from ready_trail.core.schemes.base import Ask, Bench, Defaults
+from ready_trail.core.schemes.relay_positive import wire_relay
 
 
 @dataclass(frozen=True, slots=True)
-class Winch:
+class Winch(Defaults):
     """The contactor is drawn in one direction; its other half mirrors it."""
 
     key: str = "winch"
     label: str = "Winch contactor"
     when: str = "a winch on its own pair of cables"
-    has_relay: bool = True
-    switch_in_path: bool = False
-    sizing_rule: str = "winch"
+    for_winch: bool = True
 
-    def refusal(self, job: Job, circuit: Circuit, accessories: tuple[Accessory, ...]) -> str:
-        """Only for winches, and only with a switch."""
-        if any(accessory.model != "winch" for accessory in accessories):
+    def proposal(self, ask: Ask) -> str:
+        """Propose it for a winch alone."""
+        if not ask.has_winch:
+            return ""
+        return "A winch is fed straight from the battery through a contactor."
+
+    def refusal(self, ask: Ask) -> str:
+        """Only for a winch alone, and only with a switch."""
+        if any(accessory.model != "winch" for accessory in ask.accessories):
             return "this scheme is for winches only"
-        if not accessories[0].use.switch:
+        if not ask.use.switch:
             return "there is no switch to work the contactor"
         return ""
 
-    def wiring(self, bench: Bench) -> Wiring:
+    def can_be_wired(self, ask: Ask) -> bool:
+        """Without a switch or a winch there is nothing to draw."""
+        return not self.refusal(ask)
+
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Say how a winch is worked."""
+        return (
+            "Winch: keep hands off the fairlead, wear gloves, nobody in the bight, damper on "
+            "the line; let the motor cool.",
+        )
+
+    def wiring(self, bench: Bench) -> Parts:
         """Wire as a positive-switched coil; the contactor stands for the relay."""
-        return RelayPositive().wiring(bench)
+        return wire_relay(bench)
 
 
 SCHEME = Winch()

@@ -56,7 +56,7 @@ def survey_ground(
         length_m=sum(length_m for length_m, _, _ in legs),
         fixed_ohm=(
             upstream_ohm
-            + fuse.resistance_ohm
+            + fuse.resistance_ohm * request.fuses
             + contact_ohm
             + request.switch_ohm
             + request.joints_ohm

@@ -98,6 +98,8 @@ class SizingRequest:
         Ambient where the relay sits; the holder's when None. [°C]
     minimum_mm2 : float
         Mechanical minimum area for the zones passed. [mm²]
+    fuses : int
+        Fuses in the path: 2 in a link between two sources.
     maker_max_a : float or None
         Largest fuse that the accessory's maker allows. A short-duty load that asks for more
         takes this one: the maker knows the duty. [A]
@@ -135,6 +137,7 @@ class SizingRequest:
     crimps: int = 4
     lugs: int = 2
     connectors: int = 0
+    fuses: int = 1
     switch_ohm: float = 0.0
     minimum_mm2: float = 0.75
     upstream: Upstream | None = None

@@ -43,12 +43,16 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
     if fuse is None:
         return Sizing(request=request, ok=False, why="held" if request.held.fuse_a else "fuse")
     relay_c = request.holder_c if request.relay_c is None else request.relay_c
-    relay, relay_a = _contactor(request, duty, relay_c, catalogue)
-    if relay_a < duty.full_a and not duty.own_contactor and request.held.relay is None:
+    relay: Relay | None = None
+    relay_a: float | None = None
+    if request.relay is not None:
+        relay, relay_a = _contactor(request, duty, relay_c, catalogue)
+    weak = relay_a is not None and relay_a < duty.full_a and not duty.own_contactor
+    if weak and request.held.relay is None:
         return Sizing(request=request, ok=False, why="relay", fuse=fuse, relay=relay,
                       relay_rating_a=relay_a)  # fmt: skip
-    fixed_ohm = fuse.resistance_ohm + relay.contact_mohm * 1e-3
-    fixed_ohm += request.joints_ohm + request.chassis_ohm
+    fixed_ohm = fuse.resistance_ohm + (relay.contact_mohm * 1e-3 if relay else 0.0)
+    fixed_ohm += request.joints_ohm + request.chassis_ohm + request.switch_ohm
     ladder, at = climb(
         catalogue.cables(request.system, request.wire_kind),
         lambda conductor: _rung(conductor, request, duty, fuse, fixed_ohm),
@@ -61,7 +65,7 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
     chosen = ladder[at]
     why = "wire" if chosen.rejects else None
     capped_by = None
-    if relay_a < duty.full_a and not duty.own_contactor:
+    if weak and relay_a is not None:
         capped_by, why = Ceiling(element="contactor", limit_a=relay_a), "ceiling"
     if why is None and not (fuse.meets_load and fuse.meets_inrush):
         why = "fuse"

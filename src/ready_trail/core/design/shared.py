@@ -1,0 +1,209 @@
+"""Parts that circuits share: points, and hand switches with their feeds."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import Conductor, ampacity_a
+from ready_trail.core.design.colours import control_colour
+from ready_trail.core.design.request import channel_fuse
+from ready_trail.core.devices.battery import BatterySpec
+from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.point import (
+    BUS,
+    ChannelSpec,
+    ConverterSpec,
+    PointSpec,
+    channel_terminal,
+)
+from ready_trail.core.devices.switch import SwitchSpec
+from ready_trail.core.errors import TableError
+from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire
+from ready_trail.core.job import BATTERY, Circuit, Job, Point, Switch, Use
+from ready_trail.core.schemes.control import CONTROL_FUSE_DROP_V, headlamps, vehicle_feed
+from ready_trail.core.schemes.power import switch_detail
+from ready_trail.core.states import Closed
+from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree, closed_when
+from ready_trail.core.working import channel_contact
+
+CONTROL_FUSE_MOST_A = 5.0
+_TAP_M = 0.15
+_LINK_M = 0.05
+_CHANNEL_DROP_V = 0.10
+_REF_LETTERS = {
+    "stud": "T", "fuse_block": "B", "relay_block": "B", "switch_panel": "P", "power_panel": "M",
+    "factory_bank": "A", "isolator_box": "I", "converter": "V", "charger": "V", "battery": "BB",
+    "tapped": "W",
+}  # fmt: skip
+
+
+def references(job: Job) -> dict[str, str]:
+    """Return the reference of every point, switch and accessory circuit, by what names it."""
+    refs = {point.id: f"{_REF_LETTERS[point.kind]}{point.number}" for point in job.points}
+    refs[BATTERY] = "BAT"
+    refs |= {f"switch {switch.name}": f"S{switch.number}" for switch in job.switches}
+    refs |= {c.id: f"L{c.number}" for c in job.circuits if not c.is_feeder}
+    return refs
+
+
+def vehicle_parts(job: Job) -> Parts:
+    """Return what is always there: the battery."""
+    stated = job.vehicle.battery
+    device = Device(
+        ref="BAT", spec=BatterySpec(ohm=stated.resistance_mohm * 1e-3), owner="",
+        label="Battery", name="Battery", at_m=0.0,
+        detail=f"{job.vehicle.nominal_v} V {stated.capacity_ah:g} Ah {stated.chemistry.upper()}",
+    )  # fmt: skip
+    return Parts(owner="", devices=(device,))
+
+
+def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Parts:
+    """Return a distribution point as a device."""
+    feeder = tree.feeders.get(point.id)
+    ratio = float(point.output_v or tree.job.vehicle.nominal_v) / 12.0
+    converter = None
+    if point.kind in ("converter", "charger"):
+        in_v = tree.nominal_v(feeder.start.point) if feeder else 12.0
+        set_v = CONVERTER_SET_V if point.kind == "converter" else CHARGER_SET_V
+        converter = ConverterSpec(
+            set_v=set_v * ratio, limit_a=point.output_a or 1.0,
+            efficiency_ratio=point.efficiency_ratio,
+            cut_in_v=point.cut_in_v or 10.0 * in_v / 12.0,
+            enabled=closed_when(Use(key=point.key, lights=point.lights)),
+        )  # fmt: skip
+    live = Use(key=point.key, lights=point.lights)
+    spec = PointSpec(
+        kind=point.kind,
+        channels=_channels(point, tree, catalogue),
+        has_earth=point.earth_bus or point.starts_a_system,
+        vehicle_feed=closed_when(live) if point.fed_by_vehicle else None,
+        converter=converter,
+        battery_ohm=point.battery.resistance_mohm * 1e-3 if point.battery else None,
+        battery_v=12.7 * ratio,
+    )
+    count = len(point.positions)
+    detail = f"{count} position{'' if count == 1 else 's'}" if count else point.note or "one stud"
+    device = Device(ref=ref, spec=spec, owner=point.id, label=point.name, detail=detail,
+                    name=point.name, zone=point.zone)  # fmt: skip
+    needs = (feeder.id,) if feeder is not None else ()
+    return Parts(owner=point.id, devices=(device,), needs=needs)
+
+
+def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSpec, ...]:
+    if not point.switches_its_positions:
+        return ()
+    blade = catalogue.fuse_family("blade")
+    followers = {c.start.position: tree.job.use_of(c) for c in tree.starting.get(point.id, ())}
+    found = []
+    for position in point.positions:
+        closed = Closed(switch=channel_contact(point, position.name))
+        use = followers.get(position.name)
+        if point.kind == "isolator_box" and use is not None:
+            closed = closed_when(use)
+        found.append(
+            ChannelSpec(position=position.name, closed=closed,
+                        fuse_ohm=_CHANNEL_DROP_V / channel_fuse(point, position.name, blade))
+        )  # fmt: skip
+    return tuple(found)
+
+
+def control_conductor(
+    job: Job, relay_c: float, minimum_mm2: float, insulation_c: int, catalogue: Catalogue
+) -> Conductor:
+    """Return the thinnest wire that is sturdy enough there and outlives the control fuse."""
+    for conductor in catalogue.wires(job.rules.system, job.rules.wire_kind):
+        carries_a = ampacity_a(
+            conductor, insulation_c=insulation_c, ambient_c=relay_c, loaded_conductors=1
+        )
+        if conductor.area_mm2 >= minimum_mm2 and carries_a >= CONTROL_FUSE_MOST_A:
+            return conductor
+    raise TableError("no wire for the control circuit in the catalogue")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SwitchUse:
+    """A hand switch that feeds coils: who uses it first, and the run from its signal to it."""
+
+    switch: Switch
+    circuit: Circuit
+    use: Use
+    feed_m: float
+    zone: str
+    ambient_c: float
+
+
+def panel_feed(switch: Switch, use: Use, tree: Tree) -> Point | None:
+    """Return the panel whose shared feed serves a switch, where that follows the same key."""
+    if switch.panel is None or use.lights != "any" or use.channel is not None:
+        return None
+    panel = tree.points.get(switch.panel)
+    if panel is None or panel.id not in tree.feeders or not tree.is_fed(panel.id):
+        return None
+    return panel if tree.waking(panel.id).gives(use) else None
+
+
+def switch_parts(
+    asked: SwitchUse, tree: Tree, refs: Mapping[str, str], catalogue: Catalogue
+) -> Parts:
+    """Return a hand switch with the wires that bring its feed.
+
+    In a panel with a feed of its own it is a link on the panel's bus; alone it has a fused wire
+    from the vehicle's signal.
+    """
+    job, switch, use = tree.job, asked.switch, asked.use
+    ref = refs[f"switch {switch.name}"]
+    class_c = max(job.rules.insulation_c, 105)
+    zone = catalogue.zones[asked.zone]
+    conductor = control_conductor(job, asked.ambient_c, zone.minimum_mm2, class_c, catalogue)
+    spec = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws)
+    device = Device(
+        ref=ref, spec=spec, owner=ref, label=switch.name, name=switch.name, zone="cabin",
+        detail=switch_detail(switch.rating_a, switch.momentary, switch.guarded),
+    )  # fmt: skip
+    devices, wires = [device], []
+    into = Terminal(device=ref, terminal="1")
+
+    def wire(start: Terminal, end: Terminal, length_m: float) -> None:
+        piece = Piece(zone=asked.zone, ambient_c=asked.ambient_c, conductor_c=asked.ambient_c,
+                      length_m=length_m, loaded_conductors=1)  # fmt: skip
+        wires.append(
+            Wire(label=f"{ref}-W{len(wires) + 1}", owner=ref, role="control", start=start, end=end,
+                 conductor=conductor, insulation_c=class_c,
+                 colour=control_colour(asked.circuit.number), pieces=(piece,))
+        )  # fmt: skip
+
+    panel = panel_feed(switch, use, tree)
+    if panel is not None:
+        wire(Terminal(device=refs[panel.id], terminal=BUS), into, _LINK_M)
+        return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires), needs=(panel.id,))
+    if use.channel is not None:
+        start = Terminal(device=refs[use.channel.point],
+                         terminal=channel_terminal(use.channel.position))  # fmt: skip
+        wire(start, into, asked.feed_m)
+        return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires),
+                     needs=(use.channel.point,))  # fmt: skip
+    source = _signal(job, use, devices)
+    fuse = Device(
+        ref=f"F{switch.number}S", owner=ref, label=f"{job.rules.control_fuse_a:g} A",
+        detail="control fuse, blade",
+        spec=FuseSpec(rating_a=job.rules.control_fuse_a,
+                      ohm=CONTROL_FUSE_DROP_V / job.rules.control_fuse_a),
+    )  # fmt: skip
+    devices.append(fuse)
+    wire(source, Terminal(device=fuse.ref, terminal="1"), _TAP_M)
+    wire(Terminal(device=fuse.ref, terminal="2"), into, asked.feed_m)
+    return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires))
+
+
+def _signal(job: Job, use: Use, devices: list[Device]) -> Terminal:
+    signal = use.lights if use.lights != "any" else use.key
+    if signal in ("low", "high"):
+        devices.append(headlamps(job))
+        return Terminal(device="HL", terminal=signal)
+    if signal == "always":
+        return Terminal(device="BAT", terminal="+")
+    device, end = vehicle_feed(job, signal)
+    devices.append(device)
+    return end

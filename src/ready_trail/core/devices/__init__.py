@@ -1,0 +1,1 @@
+"""Device kinds, one small module each: terminals, load path, elements, limit."""

@@ -1,0 +1,106 @@
+"""Distribution points: a bus, perhaps with switched channels, a converter or a battery."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ready_trail.core.devices.base import At
+from ready_trail.core.network import (
+    BATTERY_POSITIVE,
+    ConverterInput,
+    Element,
+    Resistor,
+    Source,
+    SwitchContact,
+)
+from ready_trail.core.states import Closed
+
+BUS = "bus"
+EARTH = "earth"
+VEHICLE_FEED_OHM = 0.010
+"""The vehicle's own wiring up to a bank or a tapped circuit (house)."""
+
+_CHANNEL_OHM = 0.010
+_SOURCE_OHM = 0.010
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChannelSpec:
+    """One switched output of a point: what closes it, and its own fuse's resistance."""
+
+    position: str
+    closed: Closed
+    fuse_ohm: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PointSpec:
+    """A bus with what feeds it.
+
+    ``vehicle_feed`` is set for what the vehicle feeds; ``converter`` for what starts a new
+    system from its input; ``battery_ohm`` for a second battery on the bus.
+    """
+
+    kind: str
+    channels: tuple[ChannelSpec, ...] = ()
+    has_earth: bool = False
+    vehicle_feed: Closed | None = None
+    converter: ConverterSpec | None = None
+    battery_ohm: float | None = None
+    battery_v: float = 12.7
+
+    def terminals(self) -> tuple[str, ...]:
+        """Return input, bus, channels and earth, as far as it has them."""
+        into = ("in",) if self.converter is not None else ()
+        earth = (EARTH,) if self.has_earth else ()
+        return (*into, BUS, *(channel_terminal(c.position) for c in self.channels), *earth)
+
+    def passes(self) -> tuple[tuple[str, str], ...]:
+        """Return bus to each channel."""
+        return tuple((BUS, channel_terminal(c.position)) for c in self.channels)
+
+    def elements(self, at: At, name: str) -> Iterator[Element]:
+        """Yield feeds, sources and channels."""
+        ground = at(EARTH)
+        if self.vehicle_feed is not None:
+            yield SwitchContact(name=f"{name}_feed", a=BATTERY_POSITIVE, b=at(BUS),
+                                ohm=VEHICLE_FEED_OHM, closed=self.vehicle_feed)  # fmt: skip
+        if self.battery_ohm is not None:
+            yield Source(name=f"{name}_bat", a=at(BUS), b=ground, ohm=self.battery_ohm,
+                         set_v=self.battery_v)  # fmt: skip
+        if self.converter is not None:
+            made = self.converter
+            yield ConverterInput(
+                name=f"{name}_in", a=at("in"), b=ground, efficiency_ratio=made.efficiency_ratio,
+                cut_in_v=made.cut_in_v, enabled=made.enabled,
+            )  # fmt: skip
+            yield Source(name=f"{name}_out", a=at(BUS), b=ground, ohm=_SOURCE_OHM,
+                         set_v=made.set_v, limit_a=made.limit_a, fed_by=f"{name}_in")  # fmt: skip
+        for number, channel in enumerate(self.channels, start=1):
+            out = at(channel_terminal(channel.position))
+            middle = f"{out}_f"
+            yield SwitchContact(name=f"{name}_ch{number}", a=at(BUS), b=middle, ohm=_CHANNEL_OHM,
+                                closed=channel.closed)  # fmt: skip
+            yield Resistor(name=f"{name}_ch{number}_f", a=middle, b=out, ohm=channel.fuse_ohm,
+                           kind="fuse")  # fmt: skip
+
+    def limit_a(self, ambient_c: float) -> float | None:
+        """Return None: totals and positions are reviewed by themselves."""
+        return None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConverterSpec:
+    """What a converter or charger does: set voltage, current limit, efficiency, cut-in."""
+
+    set_v: float
+    limit_a: float
+    efficiency_ratio: float
+    cut_in_v: float
+    enabled: Closed
+
+
+def channel_terminal(position: str) -> str:
+    """Return the terminal of a channel."""
+    return f"out {position}"

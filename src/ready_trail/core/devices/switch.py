@@ -1,0 +1,49 @@
+"""A hand switch: one contact, or two sides of an off-I-II switch."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ready_trail.core.devices.base import At
+from ready_trail.core.network import Element, SwitchContact
+from ready_trail.core.states import Closed
+
+SWITCH_CONTACT_OHM = 0.010
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SwitchSpec:
+    """A switch by its name; ``throws`` 2 gives the outputs I and II."""
+
+    name: str
+    rating_a: float
+    throws: int = 1
+    kind: str = "switch"
+
+    def terminals(self) -> tuple[str, ...]:
+        """Return the feed and the output or outputs."""
+        return ("1", "2") if self.throws == 1 else ("1", "I", "II")
+
+    def passes(self) -> tuple[tuple[str, str], ...]:
+        """Return feed to each output."""
+        return tuple(("1", out) for out in self.terminals()[1:])
+
+    def elements(self, at: At, name: str) -> Iterator[Element]:
+        """Yield a contact for each output."""
+        for out in self.terminals()[1:]:
+            single = self.throws == 1
+            yield SwitchContact(
+                name=name if single else f"{name}_{out.lower()}", a=at("1"), b=at(out),
+                ohm=SWITCH_CONTACT_OHM,
+                closed=Closed(switch=self.name if single else f"{self.name} {out}"),
+            )  # fmt: skip
+
+    def limit_a(self, ambient_c: float) -> float | None:
+        """Return its rating."""
+        return self.rating_a
+
+
+def output_of(throws: int, throw: str) -> str:
+    """Return the output terminal that a use takes."""
+    return "2" if throws == 1 else (throw or "I")

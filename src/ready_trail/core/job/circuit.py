@@ -1,0 +1,131 @@
+"""Circuits as stated: where each starts, what it feeds, its run, its return, what is held."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, StringConstraints, model_validator
+
+from ready_trail.core.job.accessory import Channel, Use
+from ready_trail.core.job.layout import Placement
+from ready_trail.core.job.parts import (
+    ColourCode,
+    Ident,
+    InsulationClass,
+    Name,
+    Number,
+    Stated,
+    ZoneKey,
+)
+from ready_trail.core.job.supply import BATTERY
+
+SegmentMetres = Annotated[float, Field(gt=0, le=30)]
+SegmentAmbient = Annotated[float, Field(ge=-40, le=120)]
+
+
+class Penetration(Stated):
+    """Sheet metal passed at the end of a segment; ``leg`` is set where a layout gave it."""
+
+    name: Name
+    grommet: bool = True
+    leg: Ident | None = None
+
+
+class Segment(Stated):
+    """Part of a run inside one zone, with what shares its loom there."""
+
+    zone: ZoneKey
+    length_m: SegmentMetres
+    taped: bool = False
+    ambient_c: SegmentAmbient | None = None
+    loaded_conductors: Annotated[int, Field(ge=1, le=60)] = 1
+    passes: Penetration | None = None
+
+
+class Return(Stated):
+    """The way back: a stub to a chassis point, a wire to the battery, or to the block's bus.
+
+    ``measured_mohm`` is a proved earth point's own resistance to the battery negative.
+    """
+
+    kind: Literal["chassis", "wire", "bus"] = "chassis"
+    stub_m: Annotated[float, Field(gt=0, le=30)] = 0.5
+    taped: bool = False
+    path: Literal["bonded", "poor"] = "bonded"
+    measured_mohm: Annotated[float, Field(ge=0.05, le=1000)] | None = None
+
+
+class HeldChoices(Stated):
+    """Derived choices that were fixed by hand and are checked instead of chosen."""
+
+    scheme: str | None = None
+    family: str | None = None
+    fuse_a: Annotated[float, Field(gt=0, le=1000)] | None = None
+    relay: str | None = None
+    size: str | None = None
+    insulation_c: InsulationClass | None = None
+    colour: ColourCode | None = None
+
+
+class AcceptedFinding(Stated):
+    """A finding that somebody accepted, with the reason in writing."""
+
+    code: Name
+    place: Name
+    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300)]
+
+
+class Circuit(Stated):
+    """A fuse and everything behind it: accessories, or a distribution point (a feeder).
+
+    ``use`` tells what wakes a feeder; an accessory circuit takes it from its accessory.
+    ``end_fuse`` puts a second fuse at the far end, for a link between two sources.
+    """
+
+    id: Ident
+    number: Number
+    name: Name
+    start: Channel = Channel(point=BATTERY)
+    accessory_ids: Annotated[tuple[Ident, ...], Field(max_length=20)] = ()
+    feeds: Ident | None = None
+    use: Use | None = None
+    run: Annotated[tuple[Segment, ...], Field(min_length=1, max_length=60)]
+    back: Return = Return()
+    fuse_at_m: Annotated[float, Field(ge=0, le=30)] = 0.15
+    end_fuse: bool = False
+    switching_at_m: Annotated[float, Field(ge=0, le=60)] = 0.5
+    control_m: Annotated[float, Field(ge=0.1, le=60)] = 3.0
+    control_switch_m: Annotated[float, Field(ge=0.02, le=60)] | None = None
+    """Where along the control run the hand switch sits; half way unless it is known. [m]"""
+    coil_fed_from_30: bool = False
+    place: Placement | None = None
+    never_with: Annotated[tuple[Ident, ...], Field(max_length=50)] = ()
+    held: HeldChoices = HeldChoices()
+    accepted: Annotated[tuple[AcceptedFinding, ...], Field(max_length=50)] = ()
+
+    @property
+    def run_m(self) -> float:
+        """Length of the outward run, one way. [m]"""
+        return sum(segment.length_m for segment in self.run)
+
+    @property
+    def is_feeder(self) -> bool:
+        """Whether its load is a distribution point."""
+        return self.feeds is not None
+
+    @model_validator(mode="after")
+    def _devices_on_the_run(self) -> Self:
+        if bool(self.accessory_ids) == (self.feeds is not None):
+            raise ValueError("accessory_ids: a circuit feeds accessories, or one point")
+        if self.feeds is not None and self.feeds == self.start.point:
+            raise ValueError("feeds: a point cannot feed itself")
+        if not self.fuse_at_m < self.run_m:
+            raise ValueError(f"fuse_at_m must be under the run's {self.run_m:g} m")
+        if not self.fuse_at_m <= self.switching_at_m < self.run_m:
+            raise ValueError(
+                f"switching_at_m must lie from the fuse ({self.fuse_at_m:g} m) "
+                f"to under the run's {self.run_m:g} m"
+            )
+        return self
+
+

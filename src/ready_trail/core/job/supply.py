@@ -1,0 +1,148 @@
+"""Distribution points and switches: where current is shared out, and what works it.
+
+A point takes current in at one terminal and gives it out at positions. It is fed by a circuit
+whose load it is, or by the vehicle itself (factory bank, tapped circuit).
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, StringConstraints, model_validator
+
+from ready_trail.core.job.accessory import KeyUse, LightUse
+from ready_trail.core.job.parts import (
+    Ident,
+    Name,
+    NominalVolts,
+    Note,
+    Number,
+    ShortText,
+    Stated,
+    Throws,
+    ZoneKey,
+)
+from ready_trail.core.job.vehicle import Battery
+
+BATTERY = "battery"
+"""Id of the vehicle's own battery, the root of every tree."""
+
+PointKind = Literal[
+    "stud", "fuse_block", "relay_block", "switch_panel", "power_panel", "factory_bank",
+    "isolator_box", "converter", "charger", "battery", "tapped",
+]  # fmt: skip
+Amps = Annotated[float, Field(ge=0.5, le=1000)]
+PositionName = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=12)
+]  # fmt: skip
+
+
+class Position(Stated):
+    """One way out of a point: its name as printed on the thing, what it may carry.
+
+    ``rating_a`` is the channel's own fuse or limit, or the largest fuse that the position takes.
+    """
+
+    name: PositionName
+    legend: ShortText = ""
+    rating_a: Amps | None = None
+    spare: bool = False
+
+
+class Point(Stated):
+    """A distribution point with its limits.
+
+    ``total_a`` is its own rating for all positions together; ``continuous_a`` that of a factory
+    bank for loads that stay on. ``together_a`` states what runs together, where a person knows
+    better than the sum of what can be on in one state. ``key`` and ``lights`` tell when the
+    vehicle feeds it, for a bank or a tapped circuit.
+    """
+
+    id: Ident
+    number: Number
+    kind: PointKind
+    name: Name
+    zone: ZoneKey = "engine_bay"
+    positions: Annotated[tuple[Position, ...], Field(max_length=60)] = ()
+    total_a: Amps | None = None
+    continuous_a: Amps | None = None
+    together_a: Annotated[float, Field(ge=0.1, le=1000)] | None = None
+    earth_bus: bool = False
+    key: KeyUse = "always"
+    lights: LightUse = "any"
+    fuse_a: Amps | None = None
+    carries_a: Annotated[float, Field(ge=0, le=500)] = 0.0
+    output_v: NominalVolts | None = None
+    output_a: Amps | None = None
+    efficiency_ratio: Annotated[float, Field(gt=0.3, le=1)] = 0.88
+    cut_in_v: Annotated[float, Field(ge=3, le=100)] | None = None
+    battery: Battery | None = None
+    place: Ident | None = None
+    item: Ident | None = None
+    note: Note = ""
+
+    @model_validator(mode="after")
+    def _has_what_its_kind_needs(self) -> Self:
+        names = [position.name for position in self.positions]
+        for name in names:
+            if names.count(name) > 1:
+                raise ValueError(f"positions: {name} stands twice")
+        if self.kind in ("converter", "charger") and self.output_a is None:
+            raise ValueError("output_a is needed: what this one gives at most")
+        if self.kind == "converter" and self.output_v is None:
+            raise ValueError("output_v is needed: the voltage that it gives")
+        if self.kind == "battery" and self.battery is None:
+            raise ValueError("battery is needed: its capacity and resistance")
+        if self.kind == "tapped" and self.fuse_a is None:
+            raise ValueError("fuse_a is needed: the factory fuse that feeds it")
+        return self
+
+    def position(self, name: str) -> Position | None:
+        """Return a position by its printed name, or None."""
+        return next((p for p in self.positions if p.name == name), None)
+
+    @property
+    def fed_by_vehicle(self) -> bool:
+        """Whether the vehicle feeds it, so that no feeder of ours is needed."""
+        return self.kind in ("factory_bank", "tapped")
+
+    @property
+    def switches_its_positions(self) -> bool:
+        """Whether a position is a protected, switched output by itself."""
+        return self.kind in ("power_panel", "factory_bank", "isolator_box")
+
+    @property
+    def starts_a_system(self) -> bool:
+        """Whether what is behind it has a voltage source of its own."""
+        return self.kind in ("converter", "charger", "battery")
+
+
+class PrintedPin(Stated):
+    """What is printed on the switch beside one of its terminals, proved on the bench."""
+
+    terminal: ShortText
+    printed: ShortText
+
+
+class Switch(Stated):
+    """A hand switch: alone, or in a panel. Circuits that name the same switch share it."""
+
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+    number: Number = 1
+    rating_a: Annotated[float, Field(ge=0.1, le=500)] = 20.0
+    surge_a: Annotated[float, Field(ge=0.1, le=5000)] | None = None
+    throws: Throws = 1
+    momentary: bool = False
+    guarded: bool = False
+    lamp: Literal["none", "side", "output"] = "none"
+    panel: Ident | None = None
+    position: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12)] = ""
+    place: Ident | None = None
+    pins: Annotated[tuple[PrintedPin, ...], Field(max_length=12)] = ()
+
+
+class SignalPlace(Stated):
+    """Where one of the vehicle's own signals or feeds is picked up on the layout."""
+
+    signal: Literal["constant", "accessory", "run", "side", "low", "high"]
+    place: Ident

@@ -1,0 +1,49 @@
+"""The vehicle as stated, and the house rules that a job is designed under."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ready_trail.core.conductors import WireKind
+from ready_trail.core.job.parts import ControlFuse, InsulationClass, NominalVolts, Stated
+
+VehicleKind = Literal[
+    "pickup", "wagon", "saloon", "van", "lorry", "motorcycle", "side_by_side"
+]  # fmt: skip
+
+
+class Battery(Stated):
+    """A battery as its label and a meter tell it."""
+
+    capacity_ah: Annotated[float, Field(ge=2, le=2000)] = 70.0
+    resistance_mohm: Annotated[float, Field(ge=0.3, le=100)] = 5.0
+    chemistry: Literal["flooded", "agm", "lithium"] = "agm"
+
+
+class Vehicle(Stated):
+    """What kind of vehicle it is and how its electrics behave."""
+
+    kind: VehicleKind = "pickup"
+    drive: Literal["left", "right"] = "left"
+    nominal_v: NominalVolts = 12
+    battery: Battery = Battery()
+    charging_a: Annotated[float, Field(ge=0, le=600)] = 100.0
+    body: Literal["steel", "composite"] = "steel"
+    headlamps: Literal["positive", "earth"] = "positive"
+    headlamp_common: Literal["always", "with_lights"] = "always"
+    data_bus: Literal["plain", "supervised"] = "plain"
+
+
+class HouseRules(Stated):
+    """Choices between schools; each default has its reason in docs/rules."""
+
+    system: Literal["awg", "metric"] = "awg"
+    wire_kind: WireKind = "copper"
+    insulation_c: InsulationClass = 105
+    k_cont: Annotated[float, Field(ge=0.5, le=1)] = 0.8
+    ceiling: Literal["strict", "next_size"] = "strict"
+    fuse_min_a: Annotated[float, Field(ge=0, le=10)] = 3.0
+    unprotected_m: Annotated[float, Field(ge=0.02, le=1)] = 0.18
+    control_fuse_a: ControlFuse = 3

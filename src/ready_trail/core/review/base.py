@@ -1,0 +1,63 @@
+"""What checks share: their context, and how a finding is accepted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.edits import ReleaseChoice
+from ready_trail.core.job import Circuit
+from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Plan
+
+_ORDER = {"stop": 0, "caution": 1, "note": 2}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Context:
+    """What a check may look at besides the circuit: the plan of the job, and the tables."""
+
+    plan: Plan
+    catalogue: Catalogue
+
+
+Check = Callable[[CircuitDesign, Context], Iterator[Finding]]
+"""A check of one circuit by itself: it reads only what that circuit was solved from."""
+
+WholeCheck = Callable[[Design, Catalogue], Iterator[tuple[str, Finding]]]
+"""A check over the whole job; yields the id of the circuit at which the finding sits."""
+
+
+def accepted(circuit: Circuit, findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return findings worst first, with the reasons of those that somebody accepted."""
+    reasons = {(a.code, a.place): a.reason for a in circuit.accepted}
+    told = [replace(f, accepted_reason=reasons.get((f.code, f.place), "")) for f in findings]
+    return tuple(sorted(told, key=lambda f: (_ORDER[f.severity], f.code, f.place)))
+
+
+def releases(design: CircuitDesign) -> tuple[Action, ...]:
+    """Return a press for each held choice that sizing depends on."""
+    held, circuit_id = design.circuit.held, design.circuit.id
+    words = (
+        ("size", held.size, "Let the wire size follow"),
+        ("fuse_a", held.fuse_a, "Let the fuse follow"),
+        ("family", held.family, "Let the fuse family follow"),
+        ("relay", held.relay, "Let the relay follow"),
+        ("insulation_c", held.insulation_c, "Let the insulation follow"),
+    )
+    return tuple(
+        Action(label=label, edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
+        for what, value, label in words
+        if value is not None
+    )
+
+
+def main_wire(design: CircuitDesign) -> str:
+    """Label of the wire to what the circuit feeds."""
+    wire = design.wire_on("power")
+    return wire.label if wire is not None else f"C{design.circuit.number}"
+
+
+def fuse_place(design: CircuitDesign) -> str:
+    """Reference of the circuit's fuse."""
+    return f"F{design.circuit.number}"

@@ -1,0 +1,158 @@
+"""The supply as a tree: battery, feeders, points, and the circuits that start at them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ready_trail.core.job.accessory import KeyUse, LightUse, Use
+from ready_trail.core.job.circuit import Circuit
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.supply import BATTERY, Point
+from ready_trail.core.states import CHARGING_V, REST_V, Closed, when
+
+_KEY_ORDER: tuple[KeyUse, ...] = ("always", "accessory", "run")
+CONVERTER_SET_V = 13.2
+CHARGER_SET_V = 14.4
+"""What a converter's and a charger's output holds on a 12 V system (typical)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Waking:
+    """When a point is live: the key and lights that all its feeders ask for."""
+
+    key: KeyUse = "always"
+    lights: LightUse = "any"
+    switched: bool = False
+
+    def gives(self, use: Use) -> bool:
+        """Whether a circuit there follows the key and lights of a use without a relay."""
+        return (self.key, self.lights) == (use.key, use.lights)
+
+    @property
+    def sleeps(self) -> bool:
+        """Whether it is dead while the vehicle is parked."""
+        return self.key != "always" or self.lights != "any"
+
+
+class Tree:
+    """The supply tree of one job. Built once, asked many times; the document has no loops."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self.points = {point.id: point for point in job.points}
+        self.feeders = {c.feeds: c for c in job.circuits if c.feeds is not None}
+        self.starting: dict[str, list[Circuit]] = {}
+        for circuit in job.circuits:
+            self.starting.setdefault(circuit.start.point, []).append(circuit)
+
+    def order(self) -> tuple[Circuit, ...]:
+        """Return the circuits so that every feeder stands before what it feeds."""
+        return tuple(self._below(BATTERY)) + tuple(self._roots())
+
+    def _roots(self) -> Iterator[Circuit]:
+        """Circuits behind points that nothing of ours feeds."""
+        for point in self.job.points:
+            if point.id not in self.feeders:
+                yield from self._below(point.id)
+
+    def _below(self, point_id: str) -> Iterator[Circuit]:
+        for circuit in self.starting.get(point_id, ()):
+            yield circuit
+            if circuit.feeds is not None:
+                yield from self._below(circuit.feeds)
+
+    def chain(self, circuit: Circuit) -> tuple[Circuit, ...]:
+        """Return the feeders ahead of a circuit, from the source of its own system on."""
+        ahead: list[Circuit] = []
+        at = circuit.start.point
+        while at != BATTERY and not self.points[at].starts_a_system:
+            feeder = self.feeders.get(at)
+            if feeder is None:
+                break
+            ahead.append(feeder)
+            at = feeder.start.point
+        return tuple(reversed(ahead))
+
+    def root(self, circuit: Circuit) -> Point | None:
+        """Return the point at which its system begins, or None for the vehicle's battery."""
+        chain = self.chain(circuit)
+        at = chain[0].start.point if chain else circuit.start.point
+        return None if at == BATTERY else self.points[at]
+
+    def is_fed(self, point_id: str) -> bool:
+        """Whether current can reach a point at all."""
+        while point_id != BATTERY:
+            point = self.points[point_id]
+            if point.fed_by_vehicle:
+                return True
+            feeder = self.feeders.get(point_id)
+            if feeder is None:
+                return False
+            point_id = feeder.start.point
+        return True
+
+    def nominal_v(self, point_id: str) -> float:
+        """Return the nominal voltage at a point. [V]"""
+        while point_id != BATTERY:
+            point = self.points[point_id]
+            if point.starts_a_system and point.output_v is not None:
+                return float(point.output_v)
+            feeder = self.feeders.get(point_id)
+            if feeder is None:
+                break
+            point_id = feeder.start.point
+        return float(self.job.vehicle.nominal_v)
+
+    def rest_v(self, circuit: Circuit) -> float:
+        """Return the voltage of a circuit's source at rest. [V]"""
+        return self._source_v(circuit, REST_V, CONVERTER_SET_V, REST_V)
+
+    def charging_v(self, circuit: Circuit) -> float:
+        """Return the highest voltage of a circuit's source, while charging. [V]"""
+        return self._source_v(circuit, CHARGING_V, CONVERTER_SET_V, CHARGER_SET_V)
+
+    def _source_v(
+        self, circuit: Circuit, battery_v: float, converter_v: float, charger_v: float
+    ) -> float:
+        root = self.root(circuit)
+        ratio = self.nominal_v(circuit.start.point) / 12.0
+        if root is not None and root.kind == "converter":
+            return converter_v * ratio
+        if root is not None and root.kind in ("charger", "battery"):
+            return charger_v * ratio
+        return battery_v * ratio
+
+    def waking(self, point_id: str) -> Waking:
+        """Return when a point is live."""
+        key, lights, switched = 0, "any", False
+        while point_id != BATTERY:
+            point = self.points[point_id]
+            if point.kind in ("battery",):
+                break  # it lives by itself
+            use = Use(key=point.key, lights=point.lights)
+            feeder = self.feeders.get(point_id)
+            if feeder is not None:
+                use = self.job.use_of(feeder)
+            key = max(key, _KEY_ORDER.index(use.key))
+            lights = use.lights if lights == "any" else lights
+            switched = switched or bool(use.switch)
+            if feeder is None:
+                break
+            point_id = feeder.start.point
+        return Waking(key=_KEY_ORDER[key], lights=lights, switched=switched)  # type: ignore[arg-type]
+
+    def parts_needed(self, circuit: Circuit) -> tuple[str, ...]:
+        """Return the ids of all circuits ahead of this one, across converters too."""
+        ahead: list[str] = []
+        at = circuit.start.point
+        while at != BATTERY and at in self.feeders:
+            feeder = self.feeders[at]
+            ahead.append(feeder.id)
+            at = feeder.start.point
+        return tuple(reversed(ahead))
+
+
+def closed_when(use: Use) -> Closed:
+    """Return the vehicle states in which a use is met, without its switch."""
+    return when(use.key, use.lights)
