@@ -21,6 +21,7 @@ from ready_trail.core.job import Job
 from ready_trail.core.network import Network
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
+from ready_trail.core.working import channel_contact
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.formats.design_json import design_to_json, point_to_json
 from ready_trail.formats.errors import FileRefusedError
@@ -67,7 +68,7 @@ def default_database() -> Path:
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="ready-trail",
-        description="Design fused relay circuits for 12 and 24 V vehicles.",
+        description="Design fused relay circuits for 12, 24 and 48 V vehicles.",
     )
     parser.add_argument("--version", action="version", version=f"ready-trail {__version__}")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
@@ -137,7 +138,7 @@ def _size(arguments: argparse.Namespace) -> None:
     data = _read(arguments.file)
     try:
         document = json.loads(data)
-    except (UnicodeDecodeError, json.JSONDecodeError) as error:
+    except (ValueError, RecursionError) as error:
         raise RefusedError(f"{arguments.file} is not JSON: {error}") from error
     items = document if isinstance(document, list) else [document]
     catalogue = load_catalogue()
@@ -181,20 +182,29 @@ def _solved(arguments: argparse.Namespace) -> tuple[Design, Network, OperatingPo
 
 
 def _switches(job: Job, names: list[str]) -> frozenset[str]:
-    """Turn names of circuits, accessories or switches into the switches of circuits."""
+    """Turn names of circuits, accessories or switches into the contacts that are on."""
     found: dict[str, str] = {}
     for circuit in job.circuits:
+        use = job.use_of(circuit)
+        start = next((p for p in job.points if p.id == circuit.start.point), None)
+        contact = use.contact
+        if not contact and start is not None and start.switches_its_positions:
+            contact = channel_contact(start, circuit.start.position)
+        if not contact:
+            continue
+        for name in (circuit.id, circuit.name, contact, use.switch):
+            found.setdefault(name.casefold(), contact)
         for accessory_id in circuit.accessory_ids:
-            accessory = job.accessory(accessory_id)
-            for name in (circuit.id, circuit.name, f"S{circuit.number}", accessory_id,
-                         accessory.name, accessory.use.switch):  # fmt: skip
-                if name:
-                    found.setdefault(name.casefold(), circuit.id)
-    unknown = [name for name in names if name.casefold() not in found]
+            found.setdefault(accessory_id.casefold(), contact)
+            found.setdefault(job.accessory(accessory_id).name.casefold(), contact)
+    for switch in job.switches:
+        found.setdefault(f"s{switch.number}", switch.name)
+    unswitched = {c.name.casefold() for c in job.circuits} | {c.id for c in job.circuits}
+    unknown = [n for n in names if n.casefold() not in found and n.casefold() not in unswitched]
     if unknown:
         known = ", ".join(c.name for c in job.circuits)
         raise RefusedError(f"no circuit or switch {unknown[0]!r}; this job has: {known}")
-    return frozenset(found[name.casefold()] for name in names)
+    return frozenset(found[n.casefold()] for n in names if n.casefold() in found)
 
 
 def _backup(arguments: argparse.Namespace) -> None:

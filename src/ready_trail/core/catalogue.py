@@ -69,6 +69,34 @@ class LoadPreset:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PointPreset:
+    """A typical distribution point to start from; the real one's figures win.
+
+    ``ratings_a`` has one figure for all positions, or one for each. ``for_v`` is the vehicle
+    voltage that it is made for.
+    """
+
+    key: str
+    label: str
+    group: str
+    kind: str
+    positions: int
+    ratings_a: tuple[float, ...]
+    total_a: float | None
+    continuous_a: float | None
+    fuse_a: float | None
+    zone: str
+    wake: str
+    earth_bus: bool
+    output_v: float | None
+    output_a: float | None
+    for_v: float | None
+    switch_a: float | None
+    lamp: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WireColour:
     """An insulation colour with its IEC letters."""
 
@@ -88,6 +116,7 @@ class Catalogue:
     relays: Mapping[str, Relay]
     zones: Mapping[str, Zone]
     presets: Mapping[str, LoadPreset]
+    point_presets: Mapping[str, PointPreset]
     wire_colours: Mapping[str, WireColour]
 
     def wires(self, system: str, kind: WireKind = "copper") -> tuple[Conductor, ...]:
@@ -124,6 +153,7 @@ def load_catalogue() -> Catalogue:
         relays=_keyed("relays", _relay, "key"),
         zones=_keyed("zones", _zone, "zone"),
         presets=_keyed("load_presets", _preset, "key"),
+        point_presets=_keyed("point_presets", _point_preset, "key"),
         wire_colours=_keyed("wire_colours", lambda r: WireColour(**r), "colour"),
     )
 
@@ -232,6 +262,29 @@ def _relay(row: dict[str, str]) -> Relay:
         contact_mohm=float(row["contact_mohm"]),
         suppression=row["suppression"],
         terminals=row["terminals"],
+        source=row["source"],
+    )
+
+
+def _point_preset(row: dict[str, str]) -> PointPreset:
+    return PointPreset(
+        key=row["key"],
+        label=row["label"],
+        group=row["group"],
+        kind=row["kind"],
+        positions=int(row["positions"]),
+        ratings_a=tuple(float(r) for r in row["ratings_a"].split()),
+        total_a=_optional(row["total_a"]),
+        continuous_a=_optional(row["continuous_a"]),
+        fuse_a=_optional(row["fuse_a"]),
+        zone=row["zone"],
+        wake=row["wake"],
+        earth_bus=row["earth_bus"] == "yes",
+        output_v=_optional(row["output_v"]),
+        output_a=_optional(row["output_a"]),
+        for_v=_optional(row["for_v"]),
+        switch_a=_optional(row["switch_a"]),
+        lamp=row["lamp"],
         source=row["source"],
     )
 

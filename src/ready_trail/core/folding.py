@@ -77,7 +77,9 @@ def fold(network: Network) -> Folded:
     return folded
 
 
-def unfold(folded: Folded, voltages: Mapping[str, float]) -> tuple[dict[str, float], dict[str, float]]:
+def unfold(
+    folded: Folded, voltages: Mapping[str, float]
+) -> tuple[dict[str, float], dict[str, float]]:
     """Return the voltage of every node and the current of every resistor of the chains."""
     node_v = dict(voltages)
     branch_a: dict[str, float] = {}

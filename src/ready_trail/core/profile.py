@@ -59,9 +59,7 @@ def load_elements(made: CircuitDesign) -> tuple[LoadElement, ...]:
             e for e in made.network.elements if isinstance(e, LoadElement) and e.name == name
         )
     names = {f"{made.load_ref.lower()}_{a.id}" for a in made.accessories}
-    return tuple(
-        e for e in made.network.elements if isinstance(e, LoadElement) and e.name in names
-    )
+    return tuple(e for e in made.network.elements if isinstance(e, LoadElement) and e.name in names)
 
 
 def load_nodes(made: CircuitDesign) -> tuple[str, str]:

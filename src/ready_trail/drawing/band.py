@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign
+from ready_trail.core.installation import Device, Installation, Wire
 from ready_trail.core.profile import by_place
-from ready_trail.core.wiring import Device, Wire
 from ready_trail.drawing import words
-from ready_trail.drawing.columns import Column, x_at_run
+from ready_trail.drawing.columns import Column, is_point, total_m, x_at_run
+from ready_trail.drawing.labels import CHAR_PX, Rows, Wanted
 from ready_trail.drawing.scene import Band, Hole, Part, WireRun, ZoneBand
 
 WIDTH, HEIGHT = 760.0, 214.0
@@ -17,37 +19,42 @@ OUT_Y, BODY_Y, WIRE_BACK_Y = 96.0, 178.0, 170.0
 BATTERY_X, BATTERY_W = 8.0, 66.0
 LOAD_W = 74.0
 AXIS_X0, AXIS_X1 = BATTERY_X + BATTERY_W, WIDTH - 8.0 - LOAD_W
+TOP_ROWS = (OUT_Y - 24.0, OUT_Y - 38.0, OUT_Y - 52.0)
+FOOT_ROWS = (OUT_Y + 24.0, OUT_Y + 38.0, OUT_Y + 52.0)
 _LOAD_SYMBOLS = {
     "filament": "lamp", "constant_power": "driver", "motor": "motor", "winch": "motor",
     "resistive": "heater", "electronics": "box",
 }  # fmt: skip
 _STUB_PX_PER_ROOT_M = 75.0
-_CHAR = 7.1  # advance of a figure in the drawing's mono type at 12 px
 
 
 def draw_band(design: CircuitDesign, columns: tuple[Column, ...], catalogue: Catalogue) -> Band:
     """Place zones, wires, devices, holes and the way back of one circuit."""
-    wiring = design.wiring
-    if wiring is None:
+    installation = design.installation
+    if installation is None:
         raise ValueError("a circuit without wiring has no band")
     drops = by_place(design.profile) if design.profile else {}
     piece_drops = _piece_drops(design)
-    wires = {w.label: w for w in wiring.wires}
-    devices = {d.ref: d for d in wiring.devices}
     runs: list[WireRun] = []
     holes: list[Hole] = []
-    parts: list[Part] = [_battery(design, devices["BAT"])]
+    parts: list[Part] = [_source(design, installation)]
     for column in columns:
         if column.kind == "wire":
-            wire = wires[column.ref]
-            runs.append(_run(wire, column, piece_drops))
+            wire = installation.wires[column.ref]
+            runs.append(_run(wire, column, piece_drops, installation))
             piece = wire.pieces[column.at]
             if piece.passes:
                 holes.append(Hole(x=column.x1, y=OUT_Y, label=piece.passes, grommet=piece.grommet))
         else:
-            parts.append(_device(devices[column.ref], column, drops))
-    parts.append(_load(design, devices[f"L{design.circuit.number}"]))
+            parts.append(_device(installation.devices[column.ref], column))
+    parts.append(_load(design, installation))
     back_runs, back_parts, body, body_note = _way_back(design, columns, drops, piece_drops)
+    rows = Rows(AXIS_X0 + 2, AXIS_X1 - 2)
+    wanted = [
+        *_device_words(columns, installation, drops),
+        *_wire_words(columns, installation, piece_drops),
+        *(Wanted(x=h.x, texts=(h.label,), rows=FOOT_ROWS, look="dim") for h in holes),
+    ]
     return Band(
         width=WIDTH,
         height=HEIGHT,
@@ -57,6 +64,7 @@ def draw_band(design: CircuitDesign, columns: tuple[Column, ...], catalogue: Cat
         wires=tuple(runs + back_runs),
         parts=tuple(parts + back_parts),
         holes=tuple(holes),
+        labels=rows.place(wanted),
         body=body,
         body_note=body_note,
     )
@@ -69,13 +77,55 @@ def stroke_px(area_mm2: float) -> float:
 
 def back_y(design: CircuitDesign) -> float:
     """Where the way back is drawn: a return wire leaves room for its words beneath."""
-    return WIRE_BACK_Y if design.circuit.back.kind == "wire" else BODY_Y
+    return BODY_Y if design.circuit.back.kind == "chassis" else WIRE_BACK_Y
 
 
 def split_colour(colour: str) -> tuple[str, str]:
     """Base and tracer of a colour code."""
     base, _, tracer = colour.partition("/")
     return base, tracer
+
+
+def _device_words(
+    columns: tuple[Column, ...], installation: Installation, drops: dict[str, float]
+) -> Iterator[Wanted]:
+    """Name and rating above each device, its drop beneath; names first, they matter most."""
+    for column in columns:
+        if column.kind != "device":
+            continue
+        device = installation.devices[column.ref]
+        x = column.middle
+        if device.kind in ("fuse", "breaker"):
+            yield Wanted(x=x, texts=(device.label,), rows=TOP_ROWS, look="plain")
+            yield Wanted(x=x, texts=(device.ref,), rows=TOP_ROWS[1:] + TOP_ROWS[:1], look="strong")
+        else:
+            texts = (device.title, device.ref)
+            yield Wanted(x=x, texts=texts, rows=TOP_ROWS[1:] + TOP_ROWS[:1], look="strong")
+        lost_v = drops.get(device.ref)
+        if lost_v is not None and not is_point(device):
+            yield Wanted(x=x, texts=(words.drop(lost_v),), rows=FOOT_ROWS, look="drop")
+
+
+def _wire_words(
+    columns: tuple[Column, ...],
+    installation: Installation,
+    piece_drops: dict[tuple[str, int], float],
+) -> Iterator[Wanted]:
+    """Size and colour above each piece, drop and length beneath, as far as there is room."""
+    for column in columns:
+        if column.kind != "wire":
+            continue
+        wire = installation.wires[column.ref]
+        room = column.x1 - column.x0 - 4
+        full = f"{wire.conductor.label} {wire.colour}"
+        yield Wanted(x=column.middle, texts=(full, wire.conductor.label), rows=TOP_ROWS[:1],
+                     look="caption", most_px=room)  # fmt: skip
+        lost_v = piece_drops.get((wire.label, column.at))
+        if lost_v is not None:
+            yield Wanted(x=column.middle, texts=(words.drop(lost_v),), rows=FOOT_ROWS[1:],
+                         look="drop", most_px=room)  # fmt: skip
+        yield Wanted(x=column.middle, texts=(words.metres(wire.pieces[column.at].length_m),),
+                     rows=FOOT_ROWS[:1], look="dim", most_px=room)  # fmt: skip
 
 
 def _zones(columns: tuple[Column, ...], catalogue: Catalogue) -> tuple[ZoneBand, ...]:
@@ -99,77 +149,71 @@ def _zone(catalogue: Catalogue, column: Column, x: float, width: float) -> ZoneB
     return ZoneBand(zone=column.zone, label=label, ambient_c=column.ambient_c, x=x, width=width)
 
 
-def _run(wire: Wire, column: Column, piece_drops: dict[tuple[str, int], float]) -> WireRun:
-    piece = wire.pieces[column.at]
-    width = column.x1 - column.x0
-    size = wire.conductor.label
+def _run(
+    wire: Wire,
+    column: Column,
+    piece_drops: dict[tuple[str, int], float],
+    installation: Installation,
+) -> WireRun:
     drop_v = piece_drops.get((wire.label, column.at))
-    length = words.metres(piece.length_m)
-    full = f"{size} {wire.colour}"
+    length = words.metres(wire.pieces[column.at].length_m)
     note = length if drop_v is None else f"{length} · {words.drop(drop_v)}"
     base, tracer = split_colour(wire.colour)
+    mark = f", marked {wire.mark}" if wire.mark else ""
     return WireRun(
         label=wire.label,
-        title=f"Wire {wire.label}, {wire.start} to {wire.end}: {full}, {note}",
-        x0=column.x0,
-        x1=column.x1,
-        y=OUT_Y,
-        stroke=stroke_px(wire.conductor.area_mm2),
-        base=base,
-        tracer=tracer,
-        caption=_longest_that_fits((full, size), width - 4),
-        length=_longest_that_fits((length,), width + 4),
-        drop=_longest_that_fits((words.drop(drop_v),), width + 4) if drop_v is not None else "",
-        note_x=column.middle,
-        is_live=True,
-    )
-
-
-def _longest_that_fits(texts: tuple[str, ...], width: float) -> str:
-    return next((text for text in texts if len(text) * _CHAR <= width), "")
-
-
-def _battery(design: CircuitDesign, device: Device) -> Part:
-    profile = design.profile
-    posts = words.volts(profile.posts_v) if profile else ""
-    capacity = f"{design.job.vehicle.battery.capacity_ah:g} Ah"
-    return Part(
-        ref="BAT", kind="battery", title=f"{device.label}, {device.detail}",
-        x=BATTERY_X, y=OUT_Y, width=BATTERY_W, lines=(posts, capacity), is_live=True,
+        title=f"Wire {wire.label}, {installation.words(wire.start)} to "
+        f"{installation.words(wire.end)}: {wire.conductor.label} {wire.colour}{mark}, {note}",
+        x0=column.x0, x1=column.x1, y=OUT_Y, stroke=stroke_px(wire.conductor.area_mm2),
+        base=base, tracer=tracer, is_live=True,
     )  # fmt: skip
 
 
-def _load(design: CircuitDesign, device: Device) -> Part:
+def _longest_that_fits(texts: tuple[str, ...], width: float) -> str:
+    return next((text for text in texts if len(text) * CHAR_PX <= width), "")
+
+
+def _source(design: CircuitDesign, installation: Installation) -> Part:
+    """The battery at the left edge, or the converter that starts this system."""
     profile = design.profile
+    first = installation.devices.get(design.out[0]) if design.out else None
+    starts_here = first is not None and is_point(first)
+    device = first if starts_here and first is not None else installation.devices["BAT"]
+    posts = words.volts(profile.posts_v) if profile else ""
+    capacity = f"{design.job.vehicle.battery.capacity_ah:g} Ah"
+    return Part(
+        ref=device.ref, kind="battery", title=f"{device.title}, {device.detail}",
+        x=BATTERY_X, y=OUT_Y, width=BATTERY_W,
+        lines=(posts, device.ref if device.ref != "BAT" else capacity), is_live=True,
+    )  # fmt: skip
+
+
+def _load(design: CircuitDesign, installation: Installation) -> Part:
+    profile = design.profile
+    device = installation.devices[design.load_ref]
     lines = (
         words.amps(design.current_a if profile is None else profile.current_a),
         words.volts(profile.load_v) if profile else "",
     )
+    symbol = "point"
+    if design.accessories:
+        symbol = _LOAD_SYMBOLS.get(design.accessories[0].model, "box")
     return Part(
-        ref=device.ref, kind="load", title=f"{device.label}: {device.detail}",
-        x=AXIS_X1, y=OUT_Y, width=LOAD_W, lines=lines, is_live=True,
-        symbol=_LOAD_SYMBOLS.get(design.accessories[0].model, "box"),
+        ref=device.ref, kind="load", title=f"{device.title}: {device.detail}",
+        x=AXIS_X1, y=OUT_Y, width=LOAD_W, lines=lines, is_live=True, symbol=symbol,
     )  # fmt: skip
 
 
-def _device(device: Device, column: Column, drops: dict[str, float]) -> Part:
-    lines = {
-        "fuse": (device.ref, device.label),
-        "block": (device.ref,),
-        "relay": (device.ref,),
-        "switch": (device.ref,),
-    }.get(device.kind, (device.ref,))
+def _device(device: Device, column: Column) -> Part:
     terminals = ("30", "87") if device.kind == "relay" else ("", "")
-    drop_v = drops.get(device.ref)
     return Part(
         ref=device.ref,
-        kind=device.kind,
+        kind="point" if is_point(device) else device.kind,
         title=f"{device.ref}: {device.label}, {device.detail}",
         x=column.x0,
         y=OUT_Y,
         width=column.x1 - column.x0,
-        lines=lines,
-        note="" if drop_v is None or device.kind == "block" else words.drop(drop_v),
+        lines=(),
         left_terminal=terminals[0],
         right_terminal=terminals[1],
         is_live=True,
@@ -195,62 +239,74 @@ def _way_back(
     drops: dict[str, float],
     piece_drops: dict[tuple[str, int], float],
 ) -> tuple[list[WireRun], list[Part], tuple[float, float] | None, str]:
-    wiring = design.wiring
-    if wiring is None:
+    installation = design.installation
+    if installation is None or not design.back:
         return [], [], None, ""
-    wire = next(w for w in wiring.wires if w.role == "return")
-    spans = back_spans(design, columns)
+    y = back_y(design)
+    runs: list[WireRun] = []
+    parts: list[Part] = []
+    body: tuple[float, float] | None = None
+    note = ""
+    spans = dict(back_spans(design, columns))
     stub_px = 14.0 if design.circuit.back.kind == "chassis" else 0.0  # room for the earth symbol
-    runs = []
-    for at, (x_from, x_to) in enumerate(spans):
-        piece = wire.pieces[at]
-        base, tracer = split_colour(wire.colour)
-        drop_v = piece_drops.get((wire.label, at))
-        length = words.metres(piece.length_m)
-        note = length if drop_v is None else f"{length} · {words.drop(drop_v)}"
-        full = f"{wire.conductor.label} {wire.colour}"
-        width = abs(x_from - x_to)
-        runs.append(
-            WireRun(
-                label=wire.label,
-                title=f"Wire {wire.label}, {wire.start} to {wire.end}: {full}, {note}",
-                x0=x_to, x1=x_from, y=back_y(design),
-                stroke=stroke_px(wire.conductor.area_mm2), base=base, tracer=tracer,
-                caption=_longest_that_fits((full, wire.conductor.label), width - 4),
-                length=_longest_that_fits((length,), width - stub_px),
-                drop=_longest_that_fits((words.drop(drop_v),), width - stub_px)
-                if drop_v is not None else "",
-                note_x=(x_from + x_to + stub_px) / 2, is_live=False,
-            )
-        )  # fmt: skip
-    if design.circuit.back.kind == "wire":
-        return runs, [], None, ""
-    ref = f"G{design.circuit.number}"
-    earth_x = spans[-1][1]
-    part = Part(ref=ref, kind="earth", title=f"{ref}: earth point on the body", x=earth_x,
-                y=BODY_Y, width=0.0, lines=(ref,))  # fmt: skip
-    note = "poor body path" if design.circuit.back.path == "poor" else "body"
-    return runs, [part], (AXIS_X0, earth_x), f"{note} · {words.drop(drops.get(ref, 0.0))}"
+    for name in design.back:
+        wire = installation.wires.get(name)
+        if wire is None:
+            device = installation.devices[name]
+            x = min((span[1] for span in spans.values()), default=AXIS_X1)
+            parts.append(Part(ref=device.ref, kind="earth", title=f"{device.ref}: earth point on "
+                              "the body", x=x, y=y, width=0.0, lines=(device.ref,)))  # fmt: skip
+            poor = "poor body path" if design.circuit.back.path == "poor" else "body"
+            body, note = (AXIS_X0, x), f"{poor} · {words.drop(drops.get(device.ref, 0.0))}"
+            continue
+        for at, piece in enumerate(wire.pieces):
+            x_from, x_to = spans[(wire.label, at)]
+            base, tracer = split_colour(wire.colour)
+            drop_v = piece_drops.get((wire.label, at))
+            length = words.metres(piece.length_m)
+            told = length if drop_v is None else f"{length} · {words.drop(drop_v)}"
+            full = f"{wire.conductor.label} {wire.colour}"
+            width = abs(x_from - x_to)
+            runs.append(
+                WireRun(
+                    label=wire.label,
+                    title=f"Wire {wire.label}, {installation.words(wire.start)} to "
+                          f"{installation.words(wire.end)}: {full}, {told}",
+                    x0=x_to, x1=x_from, y=y, stroke=stroke_px(wire.conductor.area_mm2),
+                    base=base, tracer=tracer,
+                    caption=_longest_that_fits((full, wire.conductor.label), width - 4),
+                    length=_longest_that_fits((length,), width - stub_px),
+                    drop=_longest_that_fits((words.drop(drop_v),), width - stub_px)
+                    if drop_v is not None else "",
+                    note_x=(x_from + x_to + stub_px) / 2, is_live=False,
+                )
+            )  # fmt: skip
+    return runs, parts, body, note
 
 
 def back_spans(
     design: CircuitDesign, columns: tuple[Column, ...]
-) -> tuple[tuple[float, float], ...]:
-    """Return ``(from, to)`` abscissae of the return wire's pieces, from the accessory back."""
-    wiring = design.wiring
-    if wiring is None:
-        return ()
-    wire = next(w for w in wiring.wires if w.role == "return")
-    if design.circuit.back.kind == "chassis":
-        width = max(72.0, _STUB_PX_PER_ROOT_M * math.sqrt(wire.length_m))
-        return ((AXIS_X1, AXIS_X1 - min(width, 150.0)),)
-    spans = []
-    at_m = design.circuit.run_m
+) -> Iterator[tuple[tuple[str, int], tuple[float, float]]]:
+    """Yield ``(wire, piece)`` with ``(from, to)`` abscissae, from the accessory back."""
+    installation = design.installation
+    if installation is None:
+        return
+    at_m = total_m(columns)
     x_from = AXIS_X1
-    for at, piece in enumerate(wire.pieces):
-        at_m -= piece.length_m
-        last = at == len(wire.pieces) - 1
-        x_to = AXIS_X0 if last else x_at_run(columns, at_m, default=AXIS_X0)
-        spans.append((x_from, x_to))
-        x_from = x_to
-    return tuple(spans)
+    names = [name for name in design.back if name in installation.wires]
+    for number, name in enumerate(names):
+        wire = installation.wires[name]
+        ends_on_body = wire.end.device in design.back
+        if ends_on_body:
+            width = min(150.0, max(72.0, _STUB_PX_PER_ROOT_M * math.sqrt(wire.length_m)))
+            x_to = max(AXIS_X0 + 24.0, x_from - width)
+            for at in range(len(wire.pieces)):
+                yield (wire.label, at), (x_from, x_to)
+            x_from = x_to
+            continue
+        for at, piece in enumerate(wire.pieces):
+            at_m -= piece.length_m
+            last = number == len(names) - 1 and at == len(wire.pieces) - 1
+            x_to = AXIS_X0 if last else x_at_run(columns, max(0.0, at_m), default=AXIS_X0)
+            yield (wire.label, at), (x_from, min(x_from, x_to))
+            x_from = min(x_from, x_to)

@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 from ready_trail.core.design import CircuitDesign
-from ready_trail.core.wiring import Device, Wire
+from ready_trail.core.installation import Device, Wire
 from ready_trail.drawing.band import split_colour
+from ready_trail.drawing.columns import is_point
+from ready_trail.drawing.labels import Rows, Wanted
 from ready_trail.drawing.scene import Lane, LaneWire, Part, Pin
 
-WIDTH, HEIGHT, LINE_Y = 460.0, 82.0, 38.0
+WIDTH, HEIGHT, LINE_Y = 460.0, 96.0, 44.0
 _WIDTHS = {
-    "relay": 64.0,
+    "relay": 60.0,
     "switch": 48.0,
     "fuse": 36.0,
-    "feed": 66.0,
-    "headlamps": 70.0,
-    "battery": 58.0,
+    "feed": 40.0,
+    "headlamps": 40.0,
+    "battery": 40.0,
+    "load": 40.0,
 }
+_POINT_WIDTH = 40.0
 _MARGIN = 6.0
+_FOOT_ROWS = (LINE_Y + 33.0, LINE_Y + 47.0)
+_HEAD_ROWS = (LINE_Y - 27.0,)
+_PIN_ROW = LINE_Y - 15.0
 
 # Base of a mini relay seen on its pins (ISO 7588-1, layout A), on a 100 by 100 field.
 _PIN_PLACES = {
@@ -30,55 +37,62 @@ _PIN_PLACES = {
 
 def draw_lane(design: CircuitDesign) -> Lane | None:
     """Place the control path from its feed to its end; None without a relay."""
-    chain = _chain(design)
-    if not chain:
+    chain = control_chain(design)
+    installation = design.installation
+    if not chain or installation is None:
         return None
     wires = [item for item in chain if isinstance(item, Wire)]
     fixed = sum(_width(item) for item in chain if isinstance(item, Device))
-    gap = (WIDTH - 2 * _MARGIN - fixed) / max(1, len(wires))
+    gap = max(8.0, (WIDTH - 2 * _MARGIN - fixed) / max(1, len(wires)))
     x = _MARGIN
     lane_wires: list[LaneWire] = []
     parts: list[Part] = []
+    wanted: list[Wanted] = []
     live = design.operating is not None and not design.operating.chatter
     for at, item in enumerate(chain):
         if isinstance(item, Wire):
             base, tracer = split_colour(item.colour)
+            title = (
+                f"Wire {item.label}, {installation.words(item.start)} to "
+                f"{installation.words(item.end)}: {item.conductor.label} {item.colour}"
+            )
             lane_wires.append(
-                LaneWire(label=item.label, x0=x, x1=x + gap, base=base, tracer=tracer,
-                         is_live=live)
+                LaneWire(label=item.label, title=title, x0=x, x1=x + gap, base=base,
+                         tracer=tracer, is_live=live)
             )  # fmt: skip
             x += gap
             continue
         width = _width(item)
-        entry, leave = _terminals(item, design)
+        entry = _touch(chain, at, before=True, device=item)
+        leave = _touch(chain, at, before=False, device=item)
         kind = "coil" if item.kind == "relay" else str(item.kind)
-        if at == 0:
-            entry = ""
-        elif at == len(chain) - 1:
-            leave = ""
         if at == 0 and kind == "coil":  # the coil is fed from this relay's own 30
-            kind, entry, leave = "tap", "", "30"
+            kind = "tap"
+        elif is_point(item) and kind not in _WIDTHS:
+            kind = "point"
         parts.append(
-            Part(
-                ref=item.ref, kind=kind,
-                title=f"{item.ref}: {item.label}, {item.detail}", x=x, y=LINE_Y, width=width,
-                lines=_lines(item), left_terminal=entry, right_terminal=leave, is_live=live,
-            )
+            Part(ref=item.ref, kind=kind, title=f"{item.title}: {item.label}, {item.detail}",
+                 x=x, y=LINE_Y, width=width, is_live=live)
         )  # fmt: skip
+        wanted += _words(item, x, width, entry, leave)
         x += width
-    return Lane(width=WIDTH, height=HEIGHT, y=LINE_Y, wires=tuple(lane_wires), parts=tuple(parts))
+    labels = Rows(2.0, WIDTH - 2.0).place(wanted)
+    return Lane(width=WIDTH, height=HEIGHT, y=LINE_Y, wires=tuple(lane_wires),
+                parts=tuple(parts), labels=labels)  # fmt: skip
 
 
 def draw_pins(design: CircuitDesign) -> tuple[Pin, ...]:
     """Place the relay's blades with the wire that goes on each."""
-    wiring, relay = design.wiring, design.sizing.relay
-    if wiring is None or relay is None or "studs" in relay.terminals:
+    relay, device, installation = design.sizing.relay, design.device("relay"), design.installation
+    if installation is None or device is None or relay is None or "studs" in relay.terminals:
         return ()
-    ref = f"K{design.circuit.number}"
-    device = next(d for d in wiring.devices if d.ref == ref)
     pins = []
     for terminal in device.terminals:
-        wires = [w.label for w in wiring.wires if _touches(w, ref, terminal)]
+        wires = [
+            w.label
+            for w in installation.wires.values()
+            if any((e.device, e.terminal) == (device.ref, terminal) for e in (w.start, w.end))
+        ]
         x, y, upright = _PIN_PLACES[terminal]
         pins.append(
             Pin(terminal=terminal, x=x, y=y, upright=upright, wire=", ".join(wires),
@@ -87,51 +101,50 @@ def draw_pins(design: CircuitDesign) -> tuple[Pin, ...]:
     return tuple(pins)
 
 
-def _chain(design: CircuitDesign) -> list[Wire | Device]:
-    wiring = design.wiring
-    if wiring is None:
+def control_chain(design: CircuitDesign) -> list[Wire | Device]:
+    """Return the coil's path from its feed to its end: shared parts first, then its own."""
+    installation, parts = design.installation, design.planned.parts
+    relay = design.device("relay")
+    if installation is None or parts is None or relay is None:
         return []
-    devices = {d.ref: d for d in wiring.devices}
-    control = [w for w in wiring.wires if w.role in ("control", "control_return")]
+    shared = [
+        w
+        for w in installation.wires.values()
+        if w.is_control and w.owner in parts.needs and w.owner != design.circuit.id
+    ]
+    own = [w for w in parts.wires if w.is_control]
     chain: list[Wire | Device] = []
-    for wire in control:
+    for wire in (*shared, *own):
         if not chain:
-            chain.append(devices[wire.start.device])
-        chain += [wire, devices[wire.end.device]]
+            chain.append(installation.devices[wire.start.device])
+        chain += [wire, installation.devices[wire.end.device]]
     return chain
 
 
-def _terminals(device: Device, design: CircuitDesign) -> tuple[str, str]:
-    """The numbers where the control path enters and leaves a device."""
-    if device.kind == "relay":
-        return "86", "85"
-    wiring = design.wiring
-    if wiring is None or device.kind not in ("headlamps", "switch", "battery"):
-        return "", ""
-    control = [w for w in wiring.wires if w.role in ("control", "control_return")]
-    entry = next((w.end.terminal for w in control if w.end.device == device.ref), "")
-    leave = next((w.start.terminal for w in control if w.start.device == device.ref), "")
-    return entry, leave
+def _words(item: Device, x: float, width: float, entry: str, leave: str) -> list[Wanted]:
+    middle = x + (0 if item.kind == "earth" else width / 2)
+    names = (item.title, item.ref) if item.name else (item.ref,)
+    found = [Wanted(x=middle, texts=names, rows=_FOOT_ROWS, look="strong")]
+    if item.kind == "fuse":
+        found.append(Wanted(x=middle, texts=(item.label,), rows=_HEAD_ROWS, look="plain"))
+    if item.kind in ("relay", "headlamps", "load") or (item.kind == "switch" and leave in "I II"):
+        for terminal, at in ((entry, x + 4), (leave, x + width - 4)):
+            if terminal and item.kind != "earth":
+                found.append(Wanted(x=at, texts=(terminal,), rows=(_PIN_ROW,), look="pin"))
+    return found
 
 
-def _lines(device: Device) -> tuple[str, ...]:
-    words = {
-        "fuse": (device.ref, device.label),
-        "switch": (device.ref,),
-        "relay": (device.ref,),
-        "feed": ("Output", f"of {device.ref}")
-        if device.ref.startswith("L")
-        else (device.label.replace(" feed", ""), "feed"),
-        "headlamps": ("Headlamps",),
-        "battery": ("Battery",),
-        "earth": (device.ref,),
-    }
-    return words.get(device.kind, (device.ref,))
+def _touch(chain: list[Wire | Device], at: int, *, before: bool, device: Device) -> str:
+    """The terminal where the control path enters or leaves a device."""
+    other = at - 1 if before else at + 1
+    if not 0 <= other < len(chain):
+        return ""
+    wire = chain[other]
+    if not isinstance(wire, Wire):
+        return ""
+    end = wire.end if before else wire.start
+    return end.terminal if end.device == device.ref else ""
 
 
 def _width(device: Device) -> float:
-    return 8.0 if device.kind == "earth" else _WIDTHS.get(device.kind, 48.0)
-
-
-def _touches(wire: Wire, ref: str, terminal: str) -> bool:
-    return any((e.device, e.terminal) == (ref, terminal) for e in (wire.start, wire.end))
+    return 8.0 if device.kind == "earth" else _WIDTHS.get(device.kind, _POINT_WIDTH)

@@ -11,6 +11,7 @@ from ready_trail.core.design import Design
 from ready_trail.core.job.layout import Layout, LoomPoint
 from ready_trail.core.layout.templates import Outline, VehicleShape, vehicle_shape
 from ready_trail.core.looms import Loom
+from ready_trail.core.places import what_sits_where
 from ready_trail.drawing.scene import Point
 
 View = Literal["plan", "side"]
@@ -95,6 +96,7 @@ def draw_plan(
     if layout is None:
         return None
     shape = vehicle_shape(design.job.vehicle.kind)
+    sits = what_sits_where(design)
     scale = (WIDTH - 2 * _MARGIN) / layout.length_m
     across_m = layout.width_m if view == "plan" else layout.height_m
     height = across_m * scale + 2 * _MARGIN + (_SIDE_GROUND if view == "side" else 0.0)
@@ -105,9 +107,7 @@ def draw_plan(
         return (_MARGIN + point.x_m * scale, origin_y - across * scale)
 
     places = {point.id: at(point) for point in layout.points}
-    points = _labelled(
-        tuple(_point(p, places[p.id], what_sits_where(design)) for p in layout.points), height
-    )
+    points = _labelled(tuple(_point(p, places[p.id], sits) for p in layout.points), height)
     return Plan(
         view=view,
         width=WIDTH,
@@ -124,28 +124,6 @@ def draw_plan(
         ),
         points=points,
     )
-
-
-def what_sits_where(design: Design) -> dict[str, list[str]]:
-    """Return the names of what sits at each point."""
-    layout = design.job.layout
-    at: dict[str, list[str]] = {}
-    if layout is None:
-        return at
-    at.setdefault(layout.battery, []).append("Battery")
-    if layout.block is not None and design.job.block is not None:
-        at.setdefault(layout.block, []).append(design.job.block.name)
-    for circuit in design.job.circuits:
-        if circuit.place is not None:
-            at.setdefault(circuit.place.load, []).append(circuit.name)
-            if circuit.place.switching is not None:
-                at.setdefault(circuit.place.switching, []).append(f"K{circuit.number}")
-    for circuit in design.job.circuits:
-        if circuit.place is not None and circuit.place.control is not None:
-            switch = design.job.accessory(circuit.accessory_ids[0]).use.switch
-            words = switch.split()[0] if switch else f"signal of C{circuit.number}"
-            at.setdefault(circuit.place.control, []).append(words)
-    return at
 
 
 def _outline(

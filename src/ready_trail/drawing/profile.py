@@ -10,7 +10,7 @@ from ready_trail.core.design import CircuitDesign, Profile
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 from ready_trail.drawing import words
 from ready_trail.drawing.band import AXIS_X0, AXIS_X1, WIDTH, back_spans
-from ready_trail.drawing.columns import Column, x_at_run
+from ready_trail.drawing.columns import Column, total_m, x_at_run
 from ready_trail.drawing.scene import Point, ProfileShape, Tick
 
 HEIGHT = 180.0
@@ -38,7 +38,7 @@ def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileS
         return _TOP + (top_v - voltage_v) * scale
 
     ridge = _ridge(profile, columns, y_of)
-    steepest, label = _steepest(design, profile, ridge, y_of)
+    steepest, label = _steepest(profile, ridge, y_of)
     words_at, anchor = _words_place(steepest, label, y_of(limit_v))
     back = _back(design, profile, columns, min(scale, 24.0 / max(earth_side_v, 0.02)))
     return ProfileShape(
@@ -57,10 +57,10 @@ def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileS
         steepest_words_at=words_at,
         steepest_anchor=anchor,
         end_label=words.volts(profile.load_v),
-        marks=_marks(design, columns),
+        marks=_marks(columns),
         back=back,
         back_y=_BACK_Y,
-        back_label=f"return side {words.drop(earth_side_v)}",
+        back_label=f"return side {words.drop(earth_side_v)}" if profile.back else "",
         title=_title(design, profile),
     )
 
@@ -93,17 +93,19 @@ def _ridge(profile: Profile, columns: tuple[Column, ...], y_of: Scale) -> tuple[
     return tuple(points)
 
 
-def _steepest(
-    design: CircuitDesign, profile: Profile, ridge: tuple[Point, ...], y_of: Scale
-) -> tuple[Point, str]:
-    """The step on the way out that loses most, marked at the middle of its slope."""
-    step = max(profile.outward, key=lambda s: s.drop_v)
-    middle_y = y_of((step.before_v + step.after_v) / 2)
+def _steepest(profile: Profile, ridge: tuple[Point, ...], y_of: Scale) -> tuple[Point, str]:
+    """The wire or device on the way out that loses most, marked at the middle of its slope."""
+    sums: dict[str, float] = {}
+    for step in profile.outward:
+        sums[step.place] = sums.get(step.place, 0.0) + step.drop_v
+    place = max(sums, key=lambda p: sums[p])
+    own = [s for s in profile.outward if s.place == place]
+    middle_y = y_of((own[0].before_v + own[-1].after_v) / 2)
     x = AXIS_X0
     for (xa, ya), (xb, yb) in pairwise(ridge):
         if min(ya, yb) - 1e-6 <= middle_y <= max(ya, yb) + 1e-6 and yb > ya:
             x = xa + (xb - xa) * (middle_y - ya) / (yb - ya)
-    return (x, middle_y), f"steepest: {step.place}, {words.drop(step.drop_v)}"
+    return (x, middle_y), f"steepest: {place}, {words.drop(sums[place])}"
 
 
 def _words_place(point: Point, label: str, limit_y: float) -> tuple[Point, str]:
@@ -120,17 +122,20 @@ def _words_place(point: Point, label: str, limit_y: float) -> tuple[Point, str]:
 def _back(
     design: CircuitDesign, profile: Profile, columns: tuple[Column, ...], scale: float
 ) -> tuple[Point, ...]:
-    spans = iter(back_spans(design, columns))
+    spans = dict(back_spans(design, columns))
+    counts: dict[str, int] = {}
     points: list[Point] = []
     x = AXIS_X1
     for step in profile.back:
         points.append((x, _BACK_Y - step.before_v * scale))
         if step.kind == "wire":
-            x = next(spans)[1]
+            at = counts.get(step.place, 0)
+            counts[step.place] = at + 1
+            x = spans[(step.place, at)][1]
         elif step.kind == "chassis":
             x = AXIS_X0
         points.append((x, _BACK_Y - step.after_v * scale))
-    return tuple(points)
+    return tuple(points) or ((AXIS_X1, _BACK_Y), (AXIS_X0, _BACK_Y))
 
 
 def _ticks(bottom_v: float, top_v: float, y_of: Scale) -> tuple[Tick, ...]:
@@ -144,9 +149,14 @@ def _ticks(bottom_v: float, top_v: float, y_of: Scale) -> tuple[Tick, ...]:
     )
 
 
-def _marks(design: CircuitDesign, columns: tuple[Column, ...]) -> tuple[tuple[float, str], ...]:
-    """True distances along the run: the compressed scale made readable."""
-    run_m = design.circuit.run_m
-    step_m = next(s for s in (0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0) if run_m / s <= 6)
+def _marks(columns: tuple[Column, ...]) -> tuple[tuple[float, str], ...]:
+    """True distances from the source: the compressed scale made readable."""
+    run_m = total_m(columns)
+    step_m = next((s for s in (0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0) if run_m / s <= 6), 50.0)
     at = [step_m * i for i in range(1, int(run_m / step_m + 1e-9) + 1)]
-    return tuple((x_at_run(columns, m, default=AXIS_X0), f"{m:g} m") for m in at)
+    marks: list[tuple[float, str]] = []
+    for m in at:
+        x = x_at_run(columns, m, default=AXIS_X0)
+        if not marks or x - marks[-1][0] > 34:
+            marks.append((x, f"{m:g} m"))
+    return tuple(marks)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ready_trail.drawing.labels import Label
+
 Point = tuple[float, float]
 
 
@@ -30,11 +32,11 @@ class WireRun:
     stroke: float
     base: str
     tracer: str
-    caption: str
-    length: str
-    drop: str
-    note_x: float
     is_live: bool
+    caption: str = ""
+    length: str = ""
+    drop: str = ""
+    note_x: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,8 +49,7 @@ class Part:
     x: float
     y: float
     width: float
-    lines: tuple[str, ...]
-    note: str = ""
+    lines: tuple[str, ...] = ()
     left_terminal: str = ""
     right_terminal: str = ""
     is_live: bool = False
@@ -57,7 +58,7 @@ class Part:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Hole:
-    """A panel that is passed."""
+    """Sheet metal that is passed."""
 
     x: float
     y: float
@@ -77,6 +78,7 @@ class Band:
     wires: tuple[WireRun, ...]
     parts: tuple[Part, ...]
     holes: tuple[Hole, ...]
+    labels: tuple[Label, ...]
     body: tuple[float, float] | None
     body_note: str
 
@@ -120,6 +122,7 @@ class LaneWire:
     """One control wire in the lane."""
 
     label: str
+    title: str
     x0: float
     x1: float
     base: str
@@ -136,6 +139,7 @@ class Lane:
     y: float
     wires: tuple[LaneWire, ...]
     parts: tuple[Part, ...]
+    labels: tuple[Label, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

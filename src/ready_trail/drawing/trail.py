@@ -13,7 +13,7 @@ from ready_trail.drawing.scene import Trail
 
 def draw_trail(design: CircuitDesign, catalogue: Catalogue) -> Trail | None:
     """Return the scene of a circuit, or None where there is nothing wired to draw."""
-    if design.wiring is None or design.profile is None:
+    if design.installation is None or design.profile is None:
         return None
     columns = lay_columns(design, AXIS_X0, AXIS_X1)
     return Trail(

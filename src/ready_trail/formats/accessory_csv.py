@@ -1,51 +1,78 @@
-"""Accessories as CSV: a list from a spreadsheet in, the job's accessories out."""
+"""Accessories as CSV: a list from a spreadsheet in, the job's accessories out.
+
+The same list that goes out comes in again: *only while* names another row of the list, function
+wires are one cell (``pattern:high:float:ground:diode; dim:low``).
+"""
 
 from __future__ import annotations
 
 import csv
 import io
+from typing import Any
 
 from pydantic import ValidationError
 
-from ready_trail.core.edits import AccessoryDraft
-from ready_trail.core.job import Job
+from ready_trail.core.edits import AccessoryDraft, AddAccessories
+from ready_trail.core.job import InputWire, Job, Switch
 from ready_trail.core.job.plain import plain_errors
+from ready_trail.formats.cells import guarded, plain
 from ready_trail.formats.errors import FileRefusedError
 
 PLAIN_COLUMNS = (
-    "name", "watts", "amps", "at_v", "quantity", "model", "duty", "drop_class", "inrush_x",
-    "inrush_s", "fuse_max_a", "min_v", "tail_m", "tail_end", "note",
+    "name", "watts", "amps", "at_v", "low_v", "high_v", "quantity", "model", "duty", "drop_class",
+    "inrush_x", "inrush_s", "fuse_max_a", "min_v", "idle_a", "own_contactor", "tail_m",
+    "tail_end", "memory_wire", "hazard", "note",
 )  # fmt: skip
-USE_COLUMNS = ("key", "lights", "engine_only", "switch", "switch_a", "momentary", "guarded")
-COLUMNS = (*PLAIN_COLUMNS, *USE_COLUMNS)
+USE_COLUMNS = ("key", "lights", "engine_only", "switch", "throw")
+SWITCH_COLUMNS = ("switch_a", "momentary", "guarded", "throws")
+OTHER_COLUMNS = ("only_while", "inputs")
+COLUMNS = (*PLAIN_COLUMNS, *USE_COLUMNS, *SWITCH_COLUMNS, *OTHER_COLUMNS)
 ROWS_MOST = 200
+CELL_MOST = 2_000
 
 
-def read_accessories(data: bytes) -> tuple[AccessoryDraft, ...]:
-    """Return the accessories of a CSV file. Raises FileRefusedError with row and column."""
+def read_accessories(data: bytes) -> AddAccessories:
+    """Return the edit that adds a CSV file's accessories.
+
+    Raises FileRefusedError with row and column.
+    """
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise FileRefusedError("", "the file is not UTF-8 text") from error
-    separator = (
-        ";" if text.split("\n", 1)[0].count(";") > text.split("\n", 1)[0].count(",") else ","
-    )
-    reader = csv.DictReader(io.StringIO(text), delimiter=separator)
-    header = [name.strip() for name in reader.fieldnames or []]
-    reader.fieldnames = header
-    unknown = [name for name in header if name not in COLUMNS]
-    if unknown or "name" not in header or not {"watts", "amps"} & set(header):
-        what = f"unknown column {unknown[0]!r}" if unknown else "name and watts or amps are needed"
-        raise FileRefusedError("row 1", f"{what}; the columns are {', '.join(COLUMNS)}")
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    first = text.split("\n", 1)[0]
+    separator = ";" if first.count(";") > first.count(",") else ","
+    try:
+        rows = list(csv.reader(io.StringIO(text), delimiter=separator))
+    except csv.Error as error:
+        raise FileRefusedError("", f"this is not a CSV list: {error}") from error
+    header = [name.strip() for name in rows[0]] if rows else []
+    _check_header(header)
     drafts: list[AccessoryDraft] = []
-    for number, row in enumerate(reader, start=2):
+    switches: dict[str, Switch] = {}
+    waits: list[tuple[int, str, int]] = []
+    for number, cells in enumerate(rows[1:], start=2):
+        if not any(cell.strip() for cell in cells):
+            continue
         if len(drafts) >= ROWS_MOST:
             raise FileRefusedError(f"row {number}", f"a list has {ROWS_MOST} accessories at most")
-        if any((value or "").strip() for value in row.values() if isinstance(value, str)):
-            drafts.append(_draft(row, number))
+        if len(cells) != len(header):
+            raise FileRefusedError(f"row {number}", "it has more or fewer cells than the first row")
+        row = {k: plain(v.strip()) for k, v in zip(header, cells, strict=True) if v.strip()}
+        long = next((k for k, v in row.items() if len(v) > CELL_MOST), None)
+        if long:
+            raise FileRefusedError(f"row {number}, {long}", f"at most {CELL_MOST} characters")
+        if row.get("only_while"):
+            waits.append((len(drafts), row["only_while"], number))
+        draft, switch = _draft(row, number)
+        drafts.append(draft)
+        if switch is not None:
+            switches.setdefault(switch.name, switch)
     if not drafts:
         raise FileRefusedError("row 2", "there is no accessory in this list")
-    return tuple(drafts)
+    return AddAccessories(accessories=tuple(drafts), switches=tuple(switches.values()),
+                          waits=_waits(waits, drafts))  # fmt: skip
 
 
 def write_accessories(job: Job) -> str:
@@ -53,35 +80,86 @@ def write_accessories(job: Job) -> str:
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS, lineterminator="\r\n")
     writer.writeheader()
+    names = {c.id: job.accessory(c.accessory_ids[0]).name for c in job.circuits if c.accessory_ids}
     for accessory in job.accessories:
-        plain = {name: getattr(accessory, name) for name in PLAIN_COLUMNS}
-        use = {name: getattr(accessory.use, name) for name in USE_COLUMNS}
-        row = {k: "" if v is None else v for k, v in {**plain, **use}.items()}
-        row["name"] = _no_formula(str(row["name"]))
-        writer.writerow(row)
+        row: dict[str, Any] = {name: getattr(accessory, name) for name in PLAIN_COLUMNS}
+        row |= {name: getattr(accessory.use, name) for name in USE_COLUMNS}
+        switch = job.switch(accessory.use.switch) if accessory.use.switch else None
+        if switch is not None:
+            row |= {"switch_a": switch.rating_a, "momentary": switch.momentary,
+                    "guarded": switch.guarded, "throws": switch.throws}  # fmt: skip
+        row["only_while"] = names.get(accessory.use.while_on, "")
+        row["inputs"] = "; ".join(_input_words(wire) for wire in accessory.inputs)
+        writer.writerow({k: guarded(v) for k, v in row.items()})
     return out.getvalue()
 
 
-def _draft(row: dict[str, str], number: int) -> AccessoryDraft:
-    if None in row or None in row.values():
-        raise FileRefusedError(f"row {number}", "it has more or fewer cells than the first row")
-    cells = {k: _tidy(v) for k, v in row.items() if v.strip()}
+def _check_header(header: list[str]) -> None:
+    unknown = [name for name in header if name not in COLUMNS]
+    if unknown or "name" not in header or not {"watts", "amps"} & set(header):
+        what = f"unknown column {unknown[0][:40]!r}" if unknown else (
+            "name and watts or amps are needed"
+        )  # fmt: skip
+        raise FileRefusedError("row 1", f"{what}; the columns are {', '.join(COLUMNS)}")
+    if len(set(header)) != len(header):
+        raise FileRefusedError("row 1", "a column stands twice")
+
+
+def _draft(row: dict[str, str], number: int) -> tuple[AccessoryDraft, Switch | None]:
+    cells = {k: _tidy(v) for k, v in row.items() if k not in OTHER_COLUMNS}
     use = {k: cells.pop(k) for k in USE_COLUMNS if k in cells}
-    cells["name"] = cells.get("name", "").removeprefix("'")
+    stated = {k: cells.pop(k) for k in SWITCH_COLUMNS if k in cells}
+    document: dict[str, Any] = {**cells, "name": cells.get("name", ""), "use": use}
     try:
-        return AccessoryDraft.model_validate({**cells, "use": use})
+        if row.get("inputs"):
+            document["inputs"] = [_input(part) for part in row["inputs"].split(";") if part.strip()]
+        draft = AccessoryDraft.model_validate(document)
+        switch = None
+        if draft.use.switch:
+            if "switch_a" in stated:
+                stated["rating_a"] = stated.pop("switch_a")
+            switch = Switch.model_validate({"name": draft.use.switch, **stated})
     except ValidationError as error:
         path, message = next(iter(plain_errors(error).items()))
-        column = path.removeprefix("use.")
-        got = f" (it says {row[column]!r})" if row.get(column) else ""
+        column = {"rating_a": "switch_a"}.get(path, path.removeprefix("use."))
+        got = f" (it says {row[column][:60]!r})" if row.get(column) else ""
         raise FileRefusedError(f"row {number}, {column}", f"{message}{got}") from error
+    return draft, switch
+
+
+def _waits(
+    waits: list[tuple[int, str, int]], drafts: list[AccessoryDraft]
+) -> tuple[tuple[int, int], ...]:
+    names = {draft.name: at for at, draft in reversed(list(enumerate(drafts)))}
+    found = []
+    for at, name, number in waits:
+        if name not in names:
+            raise FileRefusedError(
+                f"row {number}, only_while", f"no row of this list is named {name[:60]!r}"
+            )
+        found.append((at, names[name]))
+    return tuple(found)
+
+
+def _input_words(wire: InputWire) -> str:
+    parts = [wire.name, wire.active]
+    parts += ["float"] if wire.must_float else []
+    parts += ["ground"] if wire.rests == "ground" else []
+    parts += ["diode"] if wire.diode else []
+    return ":".join(parts)
+
+
+def _input(text: str) -> dict[str, Any]:
+    name, *flags = (part.strip() for part in text.split(":"))
+    return {
+        "name": name,
+        "active": "low" if "low" in flags else "high",
+        "must_float": "float" in flags,
+        "rests": "ground" if "ground" in flags else "open",
+        "diode": "diode" in flags,
+    }
 
 
 def _tidy(value: str) -> str:
-    value = value.strip()
     number = value.replace(",", ".", 1)
     return number if number.replace(".", "", 1).lstrip("-").isdigit() else value
-
-
-def _no_formula(text: str) -> str:
-    return f"'{text}" if text.startswith(("=", "+", "-", "@")) else text

@@ -4,42 +4,46 @@ from __future__ import annotations
 
 from typing import Any
 
-from ready_trail.core.design import CircuitDesign, Design, Finding
+from ready_trail.core.design import CircuitDesign, Design, Finding, PointDesign
+from ready_trail.core.installation import Wire
 from ready_trail.core.solver import OperatingPoint
 from ready_trail.core.truth import TruthTable, truth_table
-from ready_trail.core.wiring import Wire
 from ready_trail.formats.size_json import size_to_json
 from ready_trail.formats.wire_csv import own_wires
 
 
 def design_to_json(design: Design) -> dict[str, Any]:
     """Return the whole design as plain figures."""
-    feeder = design.feeder
     return {
         "job": design.job.name,
         "ready": design.ready_count,
         "circuits_total": len(design.circuits),
         "stops": design.count("stop"),
         "cautions": design.count("caution"),
-        "feeder": None if feeder is None else size_to_json(feeder.sizing),
-        "circuits": [circuit_to_json(circuit) for circuit in design.circuits],
+        "points": [_point(view) for view in design.points.values()],
+        "circuits": [circuit_to_json(circuit, design) for circuit in design.circuits],
     }
 
 
-def circuit_to_json(design: CircuitDesign) -> dict[str, Any]:
+def circuit_to_json(design: CircuitDesign, job: Design) -> dict[str, Any]:
     """Return one circuit: sizes, wires, profile, truth table, findings."""
     profile = design.profile
-    table = truth_table(design)
+    table = truth_table(design, job.plan)
     return {
         "id": design.circuit.id,
         "name": design.circuit.name,
-        "scheme": design.scheme_key,
-        "scheme_reason": design.scheme_reason,
+        "starts_at": {
+            "point": design.circuit.start.point,
+            "position": design.circuit.start.position,
+        },
+        "feeds": design.circuit.feeds,
+        "scheme": design.scheme.key,
+        "scheme_reason": design.planned.reason,
         "design_current_a": round(design.current_a, 3),
         "sizing": size_to_json(design.sizing),
         "colour": design.colour,
         "ready": design.is_ready,
-        "wires": [_wire(wire) for wire in own_wires(design)],
+        "wires": [_wire(wire, job) for wire in own_wires(design, job)],
         "profile": None
         if profile is None
         else {
@@ -65,16 +69,30 @@ def point_to_json(point: OperatingPoint) -> dict[str, Any]:
         "relays": {name: "energised" if on else "released" for name, on in point.energised.items()},
         "chatter": list(point.chatter),
         "cut_out": sorted(point.cut_out),
+        "limited": sorted(point.limited),
+        "idle": sorted(point.idle),
         "residual_a": point.residual_a,
     }
 
 
-def _wire(wire: Wire) -> dict[str, Any]:
+def _point(view: PointDesign) -> dict[str, Any]:
+    return {
+        "id": view.point.id,
+        "name": view.point.name,
+        "kind": view.point.kind,
+        "nominal_v": view.nominal_v,
+        "together_a": round(view.together_a, 3),
+        "taken_a": round(view.total_a, 3),
+        "circuits": list(view.members),
+    }
+
+
+def _wire(wire: Wire, job: Design) -> dict[str, Any]:
     return {
         "label": wire.label,
         "role": wire.role,
-        "from": str(wire.start),
-        "to": str(wire.end),
+        "from": job.installation.words(wire.start),
+        "to": job.installation.words(wire.end),
         "size": wire.conductor.size,
         "colour": wire.colour,
         "length_m": round(wire.length_m, 3),

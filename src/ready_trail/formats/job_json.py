@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job import SCHEMA_VERSION, Job
+from ready_trail.core.job import SCHEMA_VERSION, Job, lifted
 from ready_trail.core.references import unknown_references
 from ready_trail.formats.errors import FileRefusedError
 
@@ -28,7 +28,9 @@ def read_job(data: bytes, catalogue: Catalogue) -> Job:
         document = json.loads(data.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
         raise FileRefusedError("", "the file is not UTF-8 text") from error
-    except (json.JSONDecodeError, RecursionError) as error:
+    except RecursionError as error:
+        raise FileRefusedError("", "the file is nested too deeply") from error
+    except ValueError as error:  # also a whole number of thousands of digits
         raise FileRefusedError("", f"the file is not JSON: {error}") from error
     if not isinstance(document, dict):
         raise FileRefusedError("", "a job file holds one JSON object")
@@ -40,7 +42,11 @@ def read_job(data: bytes, catalogue: Catalogue) -> Job:
             "Use a newer Ready Trail",
         )
     try:
-        job = Job.model_validate_json(json.dumps(document))
+        job = Job.model_validate_json(json.dumps(lifted(document)))
+    except (AttributeError, TypeError) as error:  # a version 1 that is not shaped like one
+        raise FileRefusedError(
+            "", "the file is damaged: its parts are not what they should be"
+        ) from error
     except ValidationError as error:
         first = error.errors()[0]
         path = ".".join(str(part) for part in first["loc"])

@@ -40,8 +40,12 @@ def environment() -> Environment:
         celsius=lambda c: f"{c:.0f}{words.NBSP}°C",
         plain=plain_number,
         lower_first=words.lower_first,
+        zip_labels=lambda keys, table: [(key, table[key].label) for key in keys],
         day=lambda text: text[:16].replace("T", " "),
     )
+    env.globals["panels_of"] = lambda job: [
+        (p.id, p.name) for p in job.points if p.kind == "switch_panel"
+    ]
     return env
 
 

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import WireKind
 from ready_trail.core.fuses import AUTO_FAMILIES
-from ready_trail.core.job.document import InsulationClass, NominalVolts
+from ready_trail.core.job.parts import InsulationClass, NominalVolts
 from ready_trail.core.sizing import DROP_LIMIT_RATIO, Held, Leg, Sizing, SizingRequest, size
 
 _RELAY_LEGS_CRIMPS, _RELAY_LEGS_LUGS = 4, 2
@@ -89,15 +89,18 @@ class SizeInputs(BaseModel):
 
 
 def size_to_json(sizing: Sizing) -> dict[str, Any]:
-    """Return the figures of one sizing; a failed one says ``ok: false`` and ``why``."""
+    """Return the figures of one sizing.
+
+    One that breaks a rule says ``ok: false`` and ``why``, with its figures as far as it has any.
+    """
     fuse, rung = sizing.fuse, sizing.chosen
-    if not sizing.ok or fuse is None or rung is None:
+    if fuse is None or rung is None:
         answer: dict[str, Any] = {"ok": False, "why": sizing.why}
         if sizing.capped_by:
             answer["capped_by"] = sizing.capped_by.element
         return answer
-    return {
-        "ok": True,
+    figures = {
+        "ok": sizing.ok,
         "fuse_a": fuse.rating_a,
         "family": fuse.family.family,
         "relay": sizing.relay.key if sizing.relay else None,
@@ -110,7 +113,14 @@ def size_to_json(sizing: Sizing) -> dict[str, Any]:
         "drop_limit_v": sizing.request.drop_limit_v,
         "far_short_a": round(rung.far_short_a, 1),
         "pigtail": rung.pigtail.size if rung.pigtail else None,
+        "passed_over": [{"family": p.family, "why": p.why} for p in sizing.passed_over],
     }
+    if not sizing.ok:
+        figures["why"] = sizing.why
+        figures["rejected_by"] = list(rung.rejects)
+        if sizing.capped_by:
+            figures["capped_by"] = sizing.capped_by.element
+    return figures
 
 
 def size_inputs(inputs: SizeInputs, catalogue: Catalogue) -> dict[str, Any]:

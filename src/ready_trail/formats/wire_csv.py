@@ -6,48 +6,55 @@ import csv
 import io
 
 from ready_trail.core.design import CircuitDesign, Design
-from ready_trail.core.wiring import Wire
+from ready_trail.core.installation import Wire
+from ready_trail.formats.cells import guarded
 
 COLUMNS = (
-    "circuit", "wire", "from", "to", "role", "size", "area_mm2", "colour", "insulation_c",
+    "circuit", "wire", "from", "to", "role", "size", "area_mm2", "colour", "mark", "insulation_c",
     "length_m", "cut_length_m", "taped",
 )  # fmt: skip
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t")
 
 
 def wire_list_csv(design: Design) -> str:
-    """Return every wire of the job; the shared feeder's wires come first, once."""
+    """Return every wire of the job once; a shared switch's feed stands with its first circuit."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(COLUMNS)
-    if design.feeder is not None:
-        for wire in design.feeder.wiring.wires:
-            writer.writerow(_row("Feeder", wire))
+    told: set[str] = set()
     for circuit in design.circuits:
-        for wire in own_wires(circuit):
-            writer.writerow(_row(circuit.circuit.name, wire))
+        for wire in own_wires(circuit, design):
+            if wire.label not in told:
+                told.add(wire.label)
+                writer.writerow([guarded(cell) for cell in _row(circuit, wire, design)])
     return out.getvalue()
 
 
-def own_wires(circuit: CircuitDesign) -> tuple[Wire, ...]:
-    """Return the circuit's own wires, without those of a shared feeder."""
-    if circuit.wiring is None:
+def own_wires(circuit: CircuitDesign, design: Design) -> tuple[Wire, ...]:
+    """Return the circuit's own wires, and those that bring its switch its feed."""
+    parts = circuit.planned.parts
+    if parts is None:
         return ()
-    shared = {w.label for w in circuit.feeder.wiring.wires} if circuit.feeder else set()
-    return tuple(w for w in circuit.wiring.wires if w.label not in shared)
+    shared = [
+        wire
+        for owner in parts.needs
+        if owner in design.shared
+        for wire in design.shared[owner].wires
+    ]
+    return (*parts.wires, *shared)
 
 
-def _row(circuit_name: str, wire: Wire) -> tuple[str, ...]:
-    name = f"'{circuit_name}" if circuit_name.startswith(_FORMULA_STARTS) else circuit_name
+def _row(circuit: CircuitDesign, wire: Wire, design: Design) -> tuple[str, ...]:
+    words = design.installation.words
     return (
-        name,
+        circuit.circuit.name,
         wire.label,
-        str(wire.start),
-        str(wire.end),
+        words(wire.start),
+        words(wire.end),
         wire.role,
         wire.conductor.label,
         f"{wire.conductor.area_mm2:.2f}",
         wire.colour,
+        wire.mark,
         str(wire.insulation_c),
         f"{wire.length_m:.2f}",
         f"{wire.cut_length_m:.2f}",

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from dataclasses import dataclass
 from functools import lru_cache
 
-from ready_trail.core.job import Job
+from ready_trail.core.job import Job, lifted
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotFoundError, NothingToUndoError, StaleWriteError
 
@@ -34,7 +35,7 @@ SELECT job.job_id,
 """
 _SELECT_HEAD = """
 SELECT job.job_id, job.head, job.archived_at, revision.document, revision.title,
-       revision.parent, revision.made_at
+       revision.kind, revision.parent, revision.made_at
   FROM job
   JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
  WHERE job.job_id = :job_id
@@ -85,6 +86,7 @@ class StoredJob:
 
     job_id: int
     revision: int
+    kind: str
     title: str
     made_at: str
     archived: bool
@@ -142,6 +144,7 @@ def get_job(conn: sqlite3.Connection, job_id: int) -> StoredJob:
     return StoredJob(
         job_id=row["job_id"],
         revision=row["head"],
+        kind=row["kind"],
         title=row["title"],
         made_at=row["made_at"],
         archived=row["archived_at"] is not None,
@@ -152,9 +155,19 @@ def get_job(conn: sqlite3.Connection, job_id: int) -> StoredJob:
 
 
 def append_revision(
-    conn: sqlite3.Connection, job_id: int, seen: int, job: Job, *, kind: str, title: str
+    conn: sqlite3.Connection,
+    job_id: int,
+    seen: int,
+    job: Job,
+    *,
+    kind: str,
+    title: str,
+    amend: bool = False,
 ) -> int:
     """Append a revision on the head that the writer saw and move the head to it.
+
+    With ``amend`` it goes on with the head: its parent is the head's own, so that one undo takes
+    back both. The head stays in the history like one that was undone.
 
     Returns the new revision's number. Raises StaleWriteError if the head is another, then
     nothing was written.
@@ -163,7 +176,10 @@ def append_revision(
     if number == 0:
         raise NotFoundError("job", job_id)
     _require_head(conn, job_id, seen)
-    _insert(conn, job_id, number, seen, kind, title, job, utc_now())
+    parent: int | None = seen
+    if amend:
+        parent = get_revision(conn, job_id, seen)[0].parent or seen
+    _insert(conn, job_id, number, parent, kind, title, job, utc_now())
     _move(conn, job_id, seen, number)
     return number
 
@@ -213,8 +229,8 @@ def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> No
 
 @lru_cache(maxsize=128)
 def _job(document: str) -> Job:
-    """The job of a stored document; jobs are frozen, so equal texts may share one."""
-    return Job.model_validate_json(document)
+    """The job of a stored document, lifted where it is old; jobs are frozen and may be shared."""
+    return Job.model_validate_json(json.dumps(lifted(json.loads(document))))
 
 
 def _insert(

@@ -7,6 +7,8 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI, Request
+from fastapi.exception_handlers import request_validation_exception_handler
+from fastapi.exceptions import RequestValidationError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import JSONResponse, Response
@@ -36,6 +38,7 @@ from ready_trail.web.routes import (
     history,
     layout,
     quick_size,
+    supply,
     survey,
 )
 from ready_trail.web.routes import jobs as job_routes
@@ -85,6 +88,7 @@ def create_app(database: Path) -> FastAPI:
         accessories,
         survey,
         layout,
+        supply,
         circuits,
         history,
         exports,
@@ -107,6 +111,7 @@ def _add_handlers(app: FastAPI) -> None:
         (StoreError, 500),
         (sqlite3.OperationalError, 503),
         (HTTPException, 0),
+        (RequestValidationError, 422),
     ):
         app.add_exception_handler(error, _handler(status))
 
@@ -114,6 +119,11 @@ def _add_handlers(app: FastAPI) -> None:
 def _handler(status: int) -> Any:
     async def answer(request: Request, error: Exception) -> Response:
         code = error.status_code if isinstance(error, HTTPException) else status
+        if isinstance(error, RequestValidationError):
+            if request.url.path.startswith("/api/"):
+                return await request_validation_exception_handler(request, error)
+            if any(details["loc"][:1] == ("path",) for details in error.errors()):
+                code = 404
         return _problem(request, code, _heading(code), _words(error))
 
     return answer
@@ -122,6 +132,10 @@ def _handler(status: int) -> Any:
 def _words(error: Exception) -> str:
     if isinstance(error, FieldsRefusedError):
         return "; ".join(error.errors.values())
+    if isinstance(error, RequestValidationError):
+        names = [str(details["loc"][-1]) for details in error.errors() if details["loc"]]
+        what = ", ".join(dict.fromkeys(n.replace("_", " ") for n in names)) or "the address"
+        return f"What the address says of {what[:120]} cannot be read."
     if isinstance(error, HTTPException):
         return "" if error.status_code == 404 and error.detail == "Not Found" else error.detail
     if isinstance(error, sqlite3.OperationalError):

@@ -7,21 +7,26 @@ from collections.abc import Mapping
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.edits import Edit, apply
-from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.errors import CoreError, EditRefusedError
 from ready_trail.core.job import Job
 from ready_trail.core.references import unknown_references
 from ready_trail.store import jobs
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import StaleWriteError
-from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.context import designed
+from ready_trail.web.fields import FieldsRefusedError, whole_number
+
+_MERGING_KINDS = frozenset(
+    {"read_probe", "note_earth_test", "place_many", "place_circuit", "place_thing", "move_point"}
+)
 
 
 def seen_revision(form: Mapping[str, str]) -> int:
     """Return the revision that the posted page showed."""
-    try:
-        return int(form["revision"])
-    except (KeyError, ValueError):
-        raise FieldsRefusedError({"form": "This form lacks its revision; reload it."}) from None
+    number = whole_number(form.get("revision", ""))
+    if number is None:
+        raise FieldsRefusedError({"form": "This form lacks its revision; reload it."})
+    return number
 
 
 def commit(conn: sqlite3.Connection, job_id: int, seen: int, edit: Edit) -> Job:
@@ -32,14 +37,32 @@ def commit(conn: sqlite3.Connection, job_id: int, seen: int, edit: Edit) -> Job:
     """
     with transaction(conn):
         stored = jobs.get_job(conn, job_id)
-        if stored.revision != seen:
+        if stored.revision != seen and not _may_merge(conn, job_id, seen, stored.revision, edit):
             raise StaleWriteError(job_id, seen, stored.revision)
         after = checked(stored.job, edit)
         if after != stored.job:
+            _must_be_designed(after)
             kind = str(getattr(edit, "kind", "edit"))
-            title = edit.title(stored.job)
-            jobs.append_revision(conn, job_id, seen, after, kind=kind, title=title)
+            amend = stored.can_undo and edit.continues(stored.job, stored.kind, stored.title)
+            jobs.append_revision(conn, job_id, stored.revision, after, kind=kind,
+                                 title=edit.title(stored.job)[:300], amend=amend)  # fmt: skip
     return after
+
+
+def _may_merge(conn: sqlite3.Connection, job_id: int, seen: int, head: int, edit: Edit) -> bool:
+    """Whether only presses of the same kind came in between: then none of them is stale."""
+    if not edit.merges or seen > head:
+        return False
+    newer = [r for r in jobs.list_revisions(conn, job_id) if seen < r.number <= head]
+    return all(r.kind in _MERGING_KINDS for r in newer)
+
+
+def _must_be_designed(job: Job) -> None:
+    """Refuse what the design cannot even speak of: whatever is stored can be opened again."""
+    try:
+        designed(job)
+    except CoreError as error:
+        raise FieldsRefusedError({"form": f"This cannot be designed: {error}."}) from error
 
 
 def checked(job: Job, edit: Edit) -> Job:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import logging
 import sqlite3
 from collections import OrderedDict
 from collections.abc import Iterator
@@ -13,6 +14,7 @@ from threading import Lock
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
+from fastapi import Path as PathParam
 from starlette.datastructures import UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
@@ -22,6 +24,9 @@ from ready_trail.core.design import Design, design, redesign
 from ready_trail.core.job import Job
 from ready_trail.formats.rendering import environment
 from ready_trail.store import db
+
+FIELDS_MOST = 1_500
+"""A run of 60 segments posts about 500 fields; placing 400 circuits at once posts more."""
 
 STATIC = Path(str(files("ready_trail.web").joinpath("static")))
 
@@ -42,17 +47,18 @@ def get_catalogue() -> Catalogue:
 
 async def get_form(request: Request) -> dict[str, str]:
     """The posted fields as text; of fields with one name the last counts."""
-    posted = await request.form(max_fields=400, max_files=2)  # an upload is closed by its reader
+    posted = await request.form(max_fields=FIELDS_MOST, max_files=2)  # its reader closes an upload
     return {name: value for name, value in posted.multi_items() if isinstance(value, str)}
 
 
 async def get_upload(request: Request) -> bytes:
     """The one file of an upload form; empty when none was chosen."""
-    async with request.form(max_fields=400, max_files=2) as posted:
+    async with request.form(max_fields=FIELDS_MOST, max_files=2) as posted:
         upload = posted.get("file")
         return await upload.read() if isinstance(upload, UploadFile) else b""
 
 
+JobId = Annotated[int, PathParam(ge=1, le=2**62)]
 Conn = Annotated[sqlite3.Connection, Depends(get_conn)]
 Tables = Annotated[Catalogue, Depends(get_catalogue)]
 Form = Annotated[dict[str, str], Depends(get_form)]
@@ -84,11 +90,26 @@ class DesignCache:
 
 
 _designs = DesignCache()
+_log = logging.getLogger("ready_trail")
 
 
 def designed(job: Job) -> Design:
     """Return the design of a job; equal jobs share one."""
     return _designs.get(job)
+
+
+def designed_or_bare(job: Job) -> tuple[Design, str]:
+    """Return the design of a job, or of its bare vehicle with what went wrong.
+
+    A stored job that cannot be designed must never lock anybody out of undo and history.
+    """
+    try:
+        return designed(job), ""
+    except Exception as error:
+        _log.exception("a stored job cannot be designed")
+        bare = job.model_copy(update={"circuits": (), "accessories": (), "points": (),
+                                      "switches": (), "layout": None, "signals": ()})  # fmt: skip
+        return design(bare, load_catalogue()), f"This job cannot be designed: {error}"
 
 
 @lru_cache(maxsize=256)

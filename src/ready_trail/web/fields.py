@@ -14,6 +14,8 @@ from pydantic import BaseModel, ValidationError
 from ready_trail.core.job.plain import plain_errors
 
 M = TypeVar("M", bound=BaseModel)
+_DEEPEST = 8
+_CLASH = "These fields do not fit together; reload the page."
 
 
 class FieldsRefusedError(Exception):
@@ -31,12 +33,34 @@ def nested(fields: Mapping[str, str], *, prefix: str = "") -> dict[str, Any]:
         if not name.startswith(prefix):
             continue
         parts = name.removeprefix(prefix).split(".")
+        if len(parts) > _DEEPEST:
+            raise FieldsRefusedError({"form": _CLASH})
         place = root
         for part in parts[:-1]:
             place = place.setdefault(part, {})
+            if not isinstance(place, dict):
+                raise FieldsRefusedError({"form": _CLASH})
+        if isinstance(place.get(parts[-1]), dict):
+            raise FieldsRefusedError({"form": _CLASH})
         place[parts[-1]] = _tidy(value)
     listed = _lists(root)
     return listed if isinstance(listed, dict) else {}
+
+
+def rows(value: Any) -> list[dict[str, Any]]:
+    """Return the rows of a table as posted; anything that is no row is left out."""
+    return [row for row in value if isinstance(row, dict)] if isinstance(value, list) else []
+
+
+def mapping(value: Any) -> dict[str, Any]:
+    """Return a group of fields as posted; anything else is an empty group."""
+    return dict(value) if isinstance(value, dict) else {}
+
+
+def whole_number(text: object) -> int | None:
+    """Return a plain whole number of at most 18 digits, or None."""
+    text = str(text)
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 19 else None
 
 
 def build(model: type[M], document: Mapping[str, Any]) -> M:
@@ -57,12 +81,13 @@ def _tidy(value: str) -> str:
     value = value.strip()
     as_point = value.replace(",", ".")
     digits = as_point.lstrip("+-").replace(".", "", 1)
-    return as_point if value.count(",") == 1 and digits.isdigit() else value
+    number = digits.isascii() and digits.isdigit()
+    return as_point if value.count(",") == 1 and number else value
 
 
 def _lists(value: Any) -> Any:
     if not isinstance(value, dict):
         return value
-    if value and all(key.isdigit() for key in value):
+    if value and all(whole_number(key) is not None for key in value):
         return [_lists(value[key]) for key in sorted(value, key=int)]
     return {key: _lists(inner) for key, inner in value.items()}

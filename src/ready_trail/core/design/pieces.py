@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ready_trail.core.conductors import ampacity_a, conductor_temperature_c
+from ready_trail.core.installation import Piece
 from ready_trail.core.job import Segment
 from ready_trail.core.sizing import Leg, Sizing
-from ready_trail.core.installation import Piece
 
 
 def working_pieces(

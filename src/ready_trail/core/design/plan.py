@@ -6,6 +6,7 @@ on has changed.
 
 from __future__ import annotations
 
+from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import wire_resistance_ohm
 from ready_trail.core.design.colours import control_colour, power_colour
@@ -58,13 +59,6 @@ def plan_job(job: Job, catalogue: Catalogue, before: Memo | None = None) -> Plan
         plan.circuits[circuit.id] = planned
     _share(plan, catalogue)
     return plan
-
-
-def ask_of(job: Job, tree: Tree, circuit: Circuit, current_a: float) -> Ask:
-    """Return a circuit as schemes are asked about it."""
-    accessories = tuple(job.accessory(i) for i in circuit.accessory_ids)
-    return Ask(job=job, tree=tree, circuit=circuit, accessories=accessories,
-               use=job.use_of(circuit), current_a=current_a)  # fmt: skip
 
 
 def _depends_on(plan: Plan, circuit: Circuit, upstream: Upstream | None) -> tuple[object, ...]:
@@ -245,8 +239,10 @@ def _negative(ask: Ask, plan: Plan) -> Terminal:
     """Where a return wire ends: at the point's earth bus, its source's negative, or the battery."""
     circuit = ask.circuit
     start = ask.start_point
-    if circuit.back.kind == "bus" and start is not None and (
-        start.earth_bus or start.starts_a_system
+    if (
+        circuit.back.kind == "bus"
+        and start is not None
+        and (start.earth_bus or start.starts_a_system)
     ):
         return Terminal(device=plan.refs[start.id], terminal=EARTH)
     root = plan.tree.root(circuit)

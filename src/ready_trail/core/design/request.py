@@ -244,18 +244,14 @@ def _ceilings(ask: Ask, *, in_path: bool) -> list[Ceiling]:
     if ask.circuit.feeds is not None:
         point = ask.tree.points[ask.circuit.feeds]
         if point.total_a is not None:
-            ceilings.append(
-                Ceiling(element=f"total rating of {point.name}", limit_a=point.total_a)
-            )
+            ceilings.append(Ceiling(element=f"total rating of {point.name}", limit_a=point.total_a))
     return ceilings
 
 
 def _feeds_winch(ask: Ask) -> bool:
     feeds = ask.circuit.feeds
     behind = ask.tree.starting.get(feeds, []) if feeds is not None else []
-    return any(
-        ask.job.accessory(i).model == "winch" for c in behind for i in c.accessory_ids
-    )
+    return any(ask.job.accessory(i).model == "winch" for c in behind for i in c.accessory_ids)
 
 
 def _winch_duty(ask: Ask, currents: Currents) -> WinchDuty:

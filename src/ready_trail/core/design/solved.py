@@ -139,16 +139,16 @@ def _with_rests(
     inside = set(owners)
     for owner in owners:
         point = plan.tree.points.get(owner)
-        if point is None or plan.tree.feeders.get(owner, None) is None and (
-            not point.fed_by_vehicle
+        if (
+            point is None
+            or (plan.tree.feeders.get(owner, None) is None
+            and (not point.fed_by_vehicle))
         ):
             continue
         here = [c for c in plan.tree.starting.get(owner, ()) if c.id in inside]
         rest_a = plan.currents.total_a(point) - sum(plan.currents.circuit_a(c) for c in here)
         if planned.circuit.feeds == owner and not point.starts_a_system:
-            rest_a = plan.currents.input_a(point) - sum(
-                plan.currents.circuit_a(c) for c in here
-            )
+            rest_a = plan.currents.input_a(point) - sum(plan.currents.circuit_a(c) for c in here)
         if rest_a <= 1e-6:
             continue
         ref = plan.refs[owner]

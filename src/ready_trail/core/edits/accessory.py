@@ -189,9 +189,7 @@ def differing(job: Job, host: Accessory, guest: Accessory) -> str:
         ("engine only", host.use.engine_only, guest.use.engine_only),
         ("only while", _name(job, host.use.while_on), _name(job, guest.use.while_on)),
     )
-    parts = [
-        f"{what} ({_plain(b)} here, {_plain(a)} there)" for what, a, b in words if a != b
-    ]
+    parts = [f"{what} ({_plain(b)} here, {_plain(a)} there)" for what, a, b in words if a != b]
     if not parts:
         parts = ["what triggers them"]
     return (

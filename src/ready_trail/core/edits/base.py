@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, TypeVar
+from typing import Any, ClassVar, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
@@ -18,7 +18,13 @@ _LAST_NUMBER = 99_999
 
 
 class Edit(Stated):
-    """One change to a job, with a readable name for the history."""
+    """One change to a job, with a readable name for the history.
+
+    ``merges`` marks edits that may be applied although the job moved on by such edits alone:
+    presses faster than the answer.
+    """
+
+    merges: ClassVar[bool] = False
 
     def apply(self, job: Job) -> Job:
         """Return the job after this edit."""
@@ -28,6 +34,10 @@ class Edit(Stated):
         """Return the revision's name, in the words of the job before the edit."""
         raise NotImplementedError
 
+    def continues(self, job: Job, kind: str, title: str) -> bool:
+        """Return whether it only goes on with the newest revision: undo then takes back both."""
+        return False
+
 
 def rebuilt(model: M, **changes: Any) -> M:
     """Return a validated copy with changes; a refusal names the field."""
@@ -36,7 +46,9 @@ def rebuilt(model: M, **changes: Any) -> M:
     except ValidationError as error:
         first = error.errors()[0]
         message = plain_message(first)
-        named = message.split(" ")[0].rstrip(":")  # a rule over fields begins with the one to change
+        named = message.split(" ")[0].rstrip(
+            ":"
+        )  # a rule over fields begins with the one to change
         field = ".".join(str(part) for part in first["loc"])
         if not field:
             field = named if named in type(model).model_fields else next(iter(changes))

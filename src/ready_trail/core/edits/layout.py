@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
+from ready_trail.core.edits.supply import PlaceThing
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement, ZoneKey
@@ -44,6 +45,7 @@ class MovePoint(LayoutEdit):
     Legs that end there follow into that zone, but for those that pass sheet metal.
     """
 
+    merges: ClassVar[bool] = True
     kind: Literal["move_point"] = "move_point"
     point_id: Ident
     x_m: float
@@ -125,9 +127,7 @@ class RenamePoint(LayoutEdit):
         changes: dict[str, Any] = {
             "name": self.name, "is_earth": self.is_earth, "measured_mohm": self.measured_mohm,
         }  # fmt: skip
-        points = tuple(
-            rebuilt(p, **changes) if p.id == self.point_id else p for p in layout.points
-        )
+        points = tuple(rebuilt(p, **changes) if p.id == self.point_id else p for p in layout.points)
         return _with_layout(job, rebuilt(layout, points=points))
 
     def title(self, job: Job) -> str:
@@ -235,6 +235,7 @@ class ProtectHole(LayoutEdit):
 class PlaceCircuit(Edit):
     """Say where a circuit's accessory, relay and earth sit, and which way its wires go."""
 
+    merges: ClassVar[bool] = True
     kind: Literal["place_circuit"] = "place_circuit"
     circuit_id: Ident
     place: Placement | None
@@ -254,22 +255,25 @@ class PlaceCircuit(Edit):
 
 
 class PlaceMany(Edit):
-    """Place several circuits at once: one revision for a row of presses."""
+    """Place several circuits, points, switches and signals at once: one revision for all."""
 
+    merges: ClassVar[bool] = True
     kind: Literal["place_many"] = "place_many"
-    places: Annotated[tuple[PlaceCircuit, ...], Field(min_length=1, max_length=400)]
+    places: Annotated[tuple[PlaceCircuit, ...], Field(max_length=400)] = ()
+    things: Annotated[tuple[PlaceThing, ...], Field(max_length=600)] = ()
 
     def apply(self, job: Job) -> Job:
         """Return the job with all of them placed."""
-        for place in self.places:
-            job = place.apply(job)
+        for step in (*self.places, *self.things):
+            job = step.apply(job)
         return job
 
     def title(self, job: Job) -> str:
         """Say how many."""
-        if len(self.places) == 1:
-            return self.places[0].title(job)
-        return f"Place {len(self.places)} circuits"
+        steps = (*self.places, *self.things)
+        if len(steps) == 1:
+            return steps[0].title(job)
+        return f"Place {len(steps)} things on the layout"
 
 
 class KeepApart(Edit):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -20,7 +20,7 @@ from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.accessory import Channel, KeyUse, Use
 from ready_trail.core.job.circuit import Circuit, HeldChoices, Return, Segment
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.parts import Ident
+from ready_trail.core.job.parts import Ident, Number
 from ready_trail.core.job.sites import likely_run
 from ready_trail.core.job.supply import BATTERY, Point, Position, SignalPlace, Switch
 from ready_trail.core.supply.starts import free_position
@@ -30,14 +30,14 @@ class PointDraft(Point):
     """A point that has no place in a job yet."""
 
     id: Ident = "new"
-    number: int = 1  # type: ignore[assignment]
+    number: Number = 1
 
 
 class AddSupply(Edit):
     """Add a distribution point, with the feeder that brings its current.
 
     A point that the vehicle feeds has none. ``wake`` is what the feeder follows; ``switches``
-    are taken into a new panel.
+    that are there are taken into a new panel, ``new_switches`` come with it.
     """
 
     kind: Literal["add_supply"] = "add_supply"
@@ -49,6 +49,7 @@ class AddSupply(Edit):
     held: HeldChoices = HeldChoices()
     fed: bool = True
     switches: tuple[str, ...] = ()
+    new_switches: tuple[Switch, ...] = ()
 
     def apply(self, job: Job) -> Job:
         """Return the job with the point and its feeder."""
@@ -66,6 +67,12 @@ class AddSupply(Edit):
                 for at, s in enumerate(taken)
             }
             job = rebuilt(job, switches=tuple(moved.get(s.name, s) for s in job.switches))
+        names = [p.name for p in point.positions]
+        for at, switch in enumerate(self.new_switches):
+            name = _free_name(job, switch.name)
+            position = names[at] if at < len(names) else ""
+            new = switch.model_copy(update={"panel": point.id, "position": position})
+            job = with_switch(job, name, new)
         return job
 
     def title(self, job: Job) -> str:
@@ -371,6 +378,7 @@ class ChangeSwitch(Edit):
             "switches": tuple(after if s.name == before.name else s for s in job.switches)
         }
         if after.name != before.name or after.throws < before.throws:
+
             def moved(use: Use) -> Use:
                 if use.switch != before.name:
                     return use
@@ -417,6 +425,7 @@ class RemoveSwitch(Edit):
 class PlaceThing(Edit):
     """Say where a point, a switch or a vehicle signal sits on the layout."""
 
+    merges: ClassVar[bool] = True
     kind: Literal["place_thing"] = "place_thing"
     what: Literal["point", "switch", "signal"]
     name: str
@@ -454,6 +463,14 @@ class PlaceThing(Edit):
             return f"Take {name} off the layout"
         spot = next((p.name for p in job.layout.points if p.id == self.place), self.place)
         return f"Place {name} at {spot}"
+
+
+def _free_name(job: Job, name: str) -> str:
+    """The name, or the name with a number that no switch has yet."""
+    at, free = 2, name
+    while job.switch(free) is not None:
+        free, at = f"{name} ({at})", at + 1
+    return free
 
 
 def find_point(job: Job, point_id: str) -> Point:

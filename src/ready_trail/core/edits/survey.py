@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -37,9 +37,10 @@ class AddProbe(Edit):
 
     def apply(self, job: Job) -> Job:
         """Return the job with the candidate."""
-        used = [int(p.id[1:]) for p in job.survey.probes if p.id[1:].isdigit()]
+        ids = [p.id for p in job.survey.probes] + [k.probe_id for k in job.survey.known]
+        used = [int(i[1:]) for i in ids if i[1:].isascii() and i[1:].isdigit()]
         probe = Probe(
-            id=f"w{max(used, default=0) + 1}", name=self.name, colour=self.colour,
+            id=f"w{max((job.survey.last_probe, *used)) + 1}", name=self.name, colour=self.colour,
             place=self.place, cavity=self.cavity,
         )  # fmt: skip
         for other in job.survey.probes:
@@ -49,7 +50,9 @@ class AddProbe(Edit):
                 raise EditRefusedError(
                     "name", "this wire is on the sheet already; tell it apart by place or cavity"
                 )
-        return _with_probes(job, (*job.survey.probes, probe))
+        survey = rebuilt(job.survey, probes=(*job.survey.probes, probe),
+                         last_probe=int(probe.id[1:]))  # fmt: skip
+        return rebuilt(job, survey=survey)
 
     def title(self, job: Job) -> str:
         """Say its name."""
@@ -59,6 +62,7 @@ class AddProbe(Edit):
 class ReadProbe(Edit):
     """Note what a wire reads in one state; ``None`` takes the reading back."""
 
+    merges: ClassVar[bool] = True
     kind: Literal["read_probe"] = "read_probe"
     probe_id: Ident
     state: ProbeState | Literal["unplugged"]
@@ -76,6 +80,11 @@ class ReadProbe(Edit):
             changed = rebuilt(probe, readings=tuple(readings))
         return _replaced(job, changed)
 
+    def continues(self, job: Job, kind: str, title: str) -> bool:
+        """A run of presses on one wire is one step back."""
+        name = _probe(job, self.probe_id).name
+        return kind == self.kind and title.startswith(f"{name} reads ")
+
     def title(self, job: Job) -> str:
         """Say state and value."""
         value = "nothing" if self.value is None else self.value
@@ -86,6 +95,7 @@ class ReadProbe(Edit):
 class NoteEarthTest(Edit):
     """Note what is left under a 21 W lamp from battery positive to the wire."""
 
+    merges: ClassVar[bool] = True
     kind: Literal["note_earth_test"] = "note_earth_test"
     probe_id: Ident
     lamp_left_v: Annotated[float, Field(ge=0, le=60)] | None
@@ -109,7 +119,12 @@ class RemoveProbe(Edit):
     def apply(self, job: Job) -> Job:
         """Return the job without it."""
         gone = _probe(job, self.probe_id)
-        return _with_probes(job, tuple(p for p in job.survey.probes if p.id != gone.id))
+        number = int(gone.id[1:]) if gone.id[1:].isascii() and gone.id[1:].isdigit() else 0
+        survey = rebuilt(
+            job.survey, last_probe=max(job.survey.last_probe, number),
+            probes=tuple(p for p in job.survey.probes if p.id != gone.id),
+        )  # fmt: skip
+        return rebuilt(job, survey=survey)
 
     def title(self, job: Job) -> str:
         """Say which one."""
@@ -169,7 +184,8 @@ class NoteItem(Edit):
                 raise EditRefusedError("item", "this is no longer in the survey")
             changed = tuple(self.item if i.id == self.item.id else i for i in items)
             return rebuilt(job, survey=rebuilt(job.survey, items=changed))
-        used = [int(i.id[1:]) for i in items if i.id[1:].isdigit()]
+        used = [int(i.id[1:]) for i in items if i.id[1:].isascii() and i.id[1:].isdigit()]
+        used += [int(p.item[1:]) for p in job.points if p.item and p.item[1:].isdigit()]
         item = rebuilt(self.item, id=f"s{max(used, default=0) + 1}")
         return rebuilt(job, survey=rebuilt(job.survey, items=(*items, item)))
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from ready_trail.core.job.parts import Ident, Name, Note, ShortText, Stated
+from ready_trail.core.job.parts import Ident, Name, Note, ShortText, Stated, WireName
 from ready_trail.core.loads import DropClass, Duty, LoadModel
 
 KeyUse = Literal["always", "accessory", "run"]
@@ -48,7 +48,7 @@ class Use(Stated):
 class InputWire(Stated):
     """A function wire of an accessory, and how the controller output on it rests."""
 
-    name: Name
+    name: WireName
     active: Literal["high", "low"] = "high"
     must_float: bool = False
     rests: Literal["open", "ground"] = "open"

@@ -127,5 +127,3 @@ class Circuit(Stated):
                 f"to under the run's {self.run_m:g} m"
             )
         return self
-
-

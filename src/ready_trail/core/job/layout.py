@@ -13,7 +13,6 @@ from pydantic import Field, model_validator
 from ready_trail.core.job.parts import Ident, Name, Stated, ZoneKey
 
 
-
 class LoomPoint(Stated):
     """A place where wires can go or end."""
 

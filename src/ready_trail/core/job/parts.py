@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
+import unicodedata
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    StringConstraints,
+)
 
 
 def _whole(value: object) -> object:
@@ -14,9 +22,24 @@ def _whole(value: object) -> object:
     return value
 
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
-Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
-ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)]
+def _readable(text: str) -> str:
+    """Refuse what no file and no drawing can hold: control characters and lone surrogates."""
+    if any(unicodedata.category(char) in ("Cc", "Cs") for char in text):
+        raise ValueError("it holds a character that cannot be printed")
+    return text
+
+
+_Readable = AfterValidator(_readable)
+Name = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), _Readable
+]
+Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400), _Readable]
+ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60), _Readable]
+WireName = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=40, pattern=r"^[^:;]+$"),
+    _Readable,
+]
 Ident = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]{0,15}$")]
 Number = Annotated[int, Field(ge=1, le=99_999)]
 ZoneKey = Annotated[str, StringConstraints(pattern=r"^[a-z_]{2,20}$")]

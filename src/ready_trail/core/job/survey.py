@@ -82,8 +82,9 @@ class SurveyItem(Stated):
 
 
 class Survey(Stated):
-    """All that the walk around the vehicle brought."""
+    """All that the walk around the vehicle brought. ``last_probe`` is the last number given."""
 
+    last_probe: Annotated[int, Field(ge=0, le=99_999)] = 0
     probes: Annotated[tuple[Probe, ...], Field(max_length=200)] = ()
     known: Annotated[tuple[KnownWire, ...], Field(max_length=50)] = ()
     items: Annotated[tuple[SurveyItem, ...], Field(max_length=300)] = ()

@@ -66,7 +66,9 @@ def find_ways(job: Job, catalogue: Catalogue) -> Ways:
         return nothing
     network = LoomNetwork(layout, catalogue)
     routes = {
-        c.id: _with_control(_route(c, placed[c.id], spots, network), spots, c, placed[c.id], network)
+        c.id: _with_control(
+            _route(c, placed[c.id], spots, network), spots, c, placed[c.id], network
+        )
         for c in job.circuits
         if c.id in placed
     }
@@ -168,9 +170,7 @@ def loaded_conductors(
     return {leg: most_together(members, apart) for leg, members in on_leg.items()}
 
 
-def _route(
-    circuit: Circuit, place: Placement, spots: _Spots, network: LoomNetwork
-) -> Route:
+def _route(circuit: Circuit, place: Placement, spots: _Spots, network: LoomNetwork) -> Route:
     source, load = spots.source(circuit), place.load or ""
     via = place.via
     if place.switching is not None and place.switching not in via:

@@ -38,14 +38,27 @@ class VehicleShape:
     side: Outline
     zones: tuple[ZoneSpan, ...]
 
+    def zone_at(self, along_ratio: float) -> str:
+        """Return the zone at a share of the vehicle's length."""
+        for span in self.zones:
+            if along_ratio <= span.to_ratio:
+                return span.zone
+        return self.zones[-1].zone
+
 
 def offered_layout(
     kind: str,
     length_m: float | None = None,
     width_m: float | None = None,
     height_m: float | None = None,
+    *,
+    drive: str = "left",
 ) -> Layout:
-    """Return the usual layout of a vehicle type, stretched to the given overall sizes. [m]"""
+    """Return the usual layout of a vehicle type, stretched to the given overall sizes. [m]
+
+    A right-hand drive vehicle is the mirror of it.
+    """
+    side = -1.0 if drive == "right" else 1.0
     read = _read(kind)
     length = length_m or read["length_m"]
     width = width_m or read["width_m"]
@@ -57,9 +70,9 @@ def offered_layout(
         points=tuple(
             LoomPoint(
                 id=p["id"],
-                name=p["name"],
+                name=_mirrored(p["name"]) if drive == "right" else p["name"],
                 x_m=round(p["u"] * length, 3),
-                y_m=round(p["v"] * width, 3),
+                y_m=round(side * p["v"] * width, 3) + 0.0,
                 z_m=round(p["w"] * height, 3),
                 is_earth=p.get("earth", False),
             )
@@ -78,8 +91,12 @@ def offered_layout(
             for leg in read["legs"]
         ),
         battery=read["battery"],
-        block=read["block"],
     )
+
+
+def usual_block_place(kind: str) -> str:
+    """Return the point where a fuse block usually sits on that vehicle type."""
+    return str(_read(kind)["block"])
 
 
 @lru_cache(maxsize=16)
@@ -100,6 +117,12 @@ def vehicle_shape(kind: str) -> VehicleShape:
             ZoneSpan(zone=z["zone"], from_ratio=z["u0"], to_ratio=z["u1"]) for z in read["zones"]
         ),
     )
+
+
+def _mirrored(name: str) -> str:
+    """Swap left and right in a point's name."""
+    swap = {"left": "right", "right": "left"}
+    return " ".join(swap.get(word, word) for word in name.split(" "))
 
 
 @lru_cache(maxsize=16)

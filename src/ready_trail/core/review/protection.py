@@ -58,7 +58,9 @@ def check_sized(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         return
     text, why = _UNSIZED.get(str(sizing.why), ("This circuit cannot be sized.", ""))
     if sizing.capped_by is not None and sizing.fuse is not None:
-        text = f"The load asks for {sizing.fuse.rating_a:g} A, above the {sizing.capped_by.element}."
+        text = (
+            f"The load asks for {sizing.fuse.rating_a:g} A, above the {sizing.capped_by.element}."
+        )
         why = "What is rated under its fuse is not protected by it."
     yield Finding(
         code="unsized", area=AREA, place=fuse_place(design), severity="stop", text=text, why=why,

@@ -39,8 +39,8 @@ def _check_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
     if route is None or not route.problem:
         return
     edit = PlaceCircuit(circuit_id=circuit.circuit.id, place=None)
-    actions = () if circuit.circuit.is_feeder else (
-        Action(label="Type this run instead", edit=edit),
+    actions = (
+        () if circuit.circuit.is_feeder else (Action(label="Type this run instead", edit=edit),)
     )
     yield Finding(
         code="no_way", area=AREA, place=f"C{circuit.circuit.number}", severity="stop",

@@ -204,9 +204,7 @@ def _together(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Findi
         )  # fmt: skip
 
 
-def _positions(
-    view: PointDesign, members: list[CircuitDesign]
-) -> Iterator[tuple[str, Finding]]:
+def _positions(view: PointDesign, members: list[CircuitDesign]) -> Iterator[tuple[str, Finding]]:
     point = view.point
     if not point.positions:
         return
@@ -263,8 +261,10 @@ def whole_selectivity(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding
             continue
         feeder = made.circuit(feeder_id)
         main = feeder.sizing.fuse
-        if main is None or feeder.planned.parts is None or main.rating_a >= (
-            SELECTIVE_X * fuse.rating_a
+        if (
+            main is None
+            or feeder.planned.parts is None
+            or main.rating_a >= (SELECTIVE_X * fuse.rating_a)
         ):
             continue
         faults = (circuit.sizing.chosen.far_short_a, circuit.sizing.prospective_a)

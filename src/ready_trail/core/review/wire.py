@@ -71,9 +71,7 @@ def _thicker(design: CircuitDesign) -> tuple[Action, ...]:
     sizing = design.sizing
     if design.circuit.held.size or sizing.chosen is None:
         return ()
-    above = [
-        r for r in sizing.ladder if r.conductor.area_mm2 > sizing.chosen.conductor.area_mm2
-    ]
+    above = [r for r in sizing.ladder if r.conductor.area_mm2 > sizing.chosen.conductor.area_mm2]
     better = next((r for r in above if not r.rejects), None)
     if better is None:
         return ()

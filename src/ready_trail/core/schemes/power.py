@@ -92,8 +92,9 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
     if circuit.is_feeder:
         tail = "lug"
         bus = "in" if bench.ask.tree.points[circuit.feeds or ""].kind in _CONVERTERS else BUS
-        plus, minus = Terminal(device=bench.load, terminal=bus), Terminal(
-            device=bench.load, terminal=EARTH
+        plus, minus = (
+            Terminal(device=bench.load, terminal=bus),
+            Terminal(device=bench.load, terminal=EARTH),
         )
     else:
         sealed = any(a.tail_end == "sealed" for a in bench.accessories)
@@ -164,9 +165,7 @@ def _way_back(harness: Harness, minus: Terminal, tail: Joint) -> None:
     harness.back.append(ref)
 
 
-def add_earth(
-    harness: Harness, ref: str, ohm: float, zone: str, at_m: float | None
-) -> None:
+def add_earth(harness: Harness, ref: str, ohm: float, zone: str, at_m: float | None) -> None:
     """Add a chassis point with the body's resistance back to the battery."""
     harness.add(ref, EarthSpec(ohm=ohm), "Earth point", "clean metal, bolted lug", zone=zone,
                 at_m=at_m)  # fmt: skip

@@ -80,8 +80,7 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
         ladder=ladder,
         governs=ladder[at - 1].rejects if at else ("minimum",),
         own_ohm=chosen.wire_ohm + fixed_ohm,
-        path_drop_v=_upstream_drop_v(request)
-        + request.current_a * (chosen.wire_ohm + fixed_ohm),
+        path_drop_v=_upstream_drop_v(request) + request.current_a * (chosen.wire_ohm + fixed_ohm),
         capped_by=capped_by,
         prospective_a=prospective_short_a(
             open_circuit_v=request.open_circuit_v,

@@ -36,9 +36,7 @@ _ALLOWED: dict[str, frozenset[LightState]] = {
 }
 
 
-def load_currents_a(
-    accessories: tuple[Accessory, ...], nominal_v: float
-) -> tuple[float, ...]:
+def load_currents_a(accessories: tuple[Accessory, ...], nominal_v: float) -> tuple[float, ...]:
     """Return each accessory's design current; for a winch the current at 60 % pull. [A]"""
     return tuple(_load_a(accessory, nominal_v) for accessory in accessories)
 

@@ -95,11 +95,13 @@ def _half(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict
 
 
 def _coasting(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
-    others = [level for state, level in seen.items() if state != "coasting"]
-    if seen.get("coasting") != "live" or "live" in others:
+    """Lit while a motor coasts, whatever else was read: the motor generates that."""
+    if seen.get("coasting") != "live":
         return None
-    return _said("leave", "Not a feed", "It is live only while a motor coasts: the motor "
-                 "generates that.", "Stop the motor and test again.")  # fmt: skip
+    return _said("leave", "Held back: a coasting motor feeds it",
+                 "It is live while a motor coasts: the motor generates that, and every other "
+                 "reading may be the motor's too.",
+                 "Stop the motor, take the coasting reading back, and read it again.")  # fmt: skip
 
 
 def _clash(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
@@ -277,8 +279,10 @@ def _with(verdict: Verdict, cautions: tuple[str, ...]) -> Verdict:
 
 def _cautions(probe: Probe, *, supervised: bool) -> tuple[str, ...]:
     texts = []
-    if "yellow" in probe.colour.lower() or probe.colour.upper().startswith("YE"):
-        texts.append("Yellow looms may be air-bag wires: leave them alone.")
+    told = f"{probe.name} {probe.place} {probe.cavity} {probe.note}".lower()
+    cover = any(word in told for word in ("sleeve", "connector", "loom", "plug"))
+    if "yellow" in told and cover:
+        texts.append("A yellow sleeve or connector marks air-bag wires: leave it alone.")
     if supervised:
         texts.append("Supervised vehicle: use a meter, never a test lamp.")
     return tuple(texts)

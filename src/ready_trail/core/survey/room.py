@@ -1,4 +1,4 @@
-"""How much room a found feed has, and what a found place is good for (figures 2.7, 1)."""
+"""How much room a found feed has, and what a found place is good for (docs/rules/supply.md)."""
 
 from __future__ import annotations
 
@@ -84,7 +84,12 @@ def _mount(item: SurveyItem) -> Room:
     wanting = [
         word
         for word, holds in (("flat", item.flat), ("dry", item.dry), ("reachable", item.reachable))
-        if not holds
+        if holds is False
+    ]
+    unknown = [
+        word
+        for word, holds in (("flat", item.flat), ("dry", item.dry), ("reachable", item.reachable))
+        if holds is None
     ]
     if item.temperature_c is not None and item.temperature_c > HOT_C:
         return Room(
@@ -93,6 +98,8 @@ def _mount(item: SurveyItem) -> Room:
         )
     if item.kind == "mount" and wanting:
         return Room(standing="caution", words=f"Not {', not '.join(wanting)}.")
-    if item.kind == "mount" and not item.upright:
+    if item.kind == "mount" and unknown:
+        return Room(standing="note", words=f"Not known yet: {', '.join(unknown)}?")
+    if item.kind == "mount" and item.upright is False:
         return Room(standing="ready", words="Good, but for what must stand upright.")
     return Room(standing="ready", words="Good for a relay, a fuse block or a switch.")

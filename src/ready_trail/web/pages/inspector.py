@@ -5,18 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design import CircuitDesign
+from ready_trail.core.design import CircuitDesign, Design
+from ready_trail.core.installation import Device, Wire
 from ready_trail.core.loads import ENGINE_RUNNING_V, ENGINE_STOPPED_V
 from ready_trail.core.network import Coil
 from ready_trail.core.profile import by_place
 from ready_trail.core.relays import for_nominal
 from ready_trail.core.schemes import ALL
-from ready_trail.core.wiring import Device, Wire
+from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing import words
 from ready_trail.web.pages import why
 
 Fact = tuple[str, str]
+MODEL_WORDS = {
+    "constant_power": "constant power", "filament": "filament lamp", "motor": "motor",
+    "resistive": "heater or coil", "electronics": "radio, electronics", "winch": "winch",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,33 +49,35 @@ class Inspector:
     holds: tuple[HoldField, ...] = ()
     source: str = ""
     accessory_id: str = ""
+    circuit_id: str = ""
+    point_id: str = ""
+    switch: str = ""
     shows_pins: bool = False
 
 
-def inspect(design: CircuitDesign, ref: str, catalogue: Catalogue) -> Inspector:
+def inspect(design: CircuitDesign, job: Design, ref: str, catalogue: Catalogue) -> Inspector:
     """Return the inspector for a wire or device; the wire to the accessory by default."""
-    wiring = design.wiring
-    if wiring is None:
+    installation = design.installation
+    if installation is None:
         return _unwired(design, catalogue)
-    for wire in wiring.wires:
-        if wire.label == ref:
-            return _wire(design, wire, catalogue)
-    for device in wiring.devices:
-        if device.ref == ref:
-            return _DEVICES.get(device.kind, _plain)(design, device, catalogue)
-    own = [w for w in wiring.wires if w.role == "power" and w.label.startswith("C")]
-    return _wire(design, own[-1], catalogue)
+    if ref in installation.wires:
+        return _wire(design, job, installation.wires[ref], catalogue)
+    if ref in installation.devices:
+        device = installation.devices[ref]
+        return _DEVICES.get(device.kind, _plain)(design, job, device, catalogue)
+    wire = design.wire_on("power")
+    return _wire(design, job, wire, catalogue) if wire else _unwired(design, catalogue)
 
 
 def scheme_hold(design: CircuitDesign) -> HoldField:
     """The scheme as a choice that can be held."""
+    ask = ask_of(design.job, Tree(design.job), design.circuit, design.current_a)
     options = tuple(
         (scheme.key, scheme.label)
         for scheme in ALL
-        if not scheme.refusal(design.job, design.circuit, design.accessories)
-        or scheme.key == design.scheme_key
+        if not scheme.refusal(ask) or scheme == design.scheme
     )
-    return HoldField(what="scheme", label="Scheme", options=options, now=design.scheme_key,
+    return HoldField(what="scheme", label="Scheme", options=options, now=design.scheme.key,
                      held=design.circuit.held.scheme is not None)  # fmt: skip
 
 
@@ -81,32 +89,32 @@ def _unwired(design: CircuitDesign, catalogue: Catalogue) -> Inspector:
     )  # fmt: skip
 
 
-def _wire(design: CircuitDesign, wire: Wire, catalogue: Catalogue) -> Inspector:
+def _wire(design: CircuitDesign, job: Design, wire: Wire, catalogue: Catalogue) -> Inspector:
     drops = by_place(design.profile) if design.profile else {}
+    words_of = job.installation.words
     facts: list[Fact] = [
         ("Cut length", words.metres(wire.cut_length_m)),
         ("Along the route", f"{words.metres(wire.length_m)}{'' if wire.taped else ', estimated'}"),
     ]
     if wire.label in drops:
         facts.insert(0, ("Drop", words.drop(drops[wire.label])))
-    feeder = design.feeder
-    holds: tuple[HoldField, ...] = ()
-    if wire.label.startswith("B") and feeder is not None:
-        sizing, ladder = feeder.sizing, why.ladder_rows(feeder.sizing)
-    elif wire.role in ("control", "control_return"):
-        rules = design.job.rules
+    if wire.mark:
+        facts.append(("Marked with", wire.mark))
+    kicker = f"{wire.label} · {words_of(wire.start)} → {words_of(wire.end)}"
+    heading = f"{wire.conductor.label}, {colour_words(wire.colour, catalogue)}"
+    if wire.is_control or wire.role == "function":
+        rules = job.job.rules
+        what = "It carries a function only" if wire.role == "function" else "It feeds only the coil"
         return Inspector(
-            ref=wire.label, kicker=f"{wire.label} · {wire.start} → {wire.end}",
-            heading=f"{wire.conductor.label}, {colour_words(wire.colour, catalogue)}",
+            ref=wire.label, kicker=kicker, heading=heading,
             reasons=(
-                "It feeds only the coil: the mechanical minimum decides.",
-                f"Its own {rules.control_fuse_a} A fuse protects it.",
-            ),
+                f"{what}: the mechanical minimum decides.",
+                f"A {rules.control_fuse_a} A fuse protects it.",
+            ) if wire.is_control else (f"{what}: the mechanical minimum decides.",),
             facts=tuple(facts), source=f"Ampacity {wire.conductor.ampacity_source}.",
         )  # fmt: skip
-    else:
-        sizing, holds = design.sizing, _wire_holds(design, catalogue)
-        ladder = why.ladder_rows(design.sizing)
+    own = wire.owner == design.circuit.id
+    sizing = design.sizing if own else job.circuit(wire.owner).sizing
     chosen = sizing.chosen
     if chosen is not None:
         facts.append(("Hottest at full load", f"{chosen.conductor_c:.0f} °C"))
@@ -114,24 +122,31 @@ def _wire(design: CircuitDesign, wire: Wire, catalogue: Catalogue) -> Inspector:
             facts.append(("Pigtail at the holder", f"{chosen.pigtail.label}, at most 150 mm"))
     return Inspector(
         ref=wire.label,
-        kicker=f"{wire.label} · {wire.start} → {wire.end}",
-        heading=f"{wire.conductor.label}, {colour_words(wire.colour, catalogue)}",
+        kicker=kicker,
+        heading=heading,
         reasons=why.wire_reasons(sizing),
         facts=tuple(facts),
-        ladder=ladder,
-        holds=holds,
+        ladder=why.ladder_rows(sizing),
+        holds=_wire_holds(design, catalogue) if own else (),
         source=why.wire_source(sizing),
+        circuit_id="" if own else wire.owner,
     )
 
 
 def _wire_holds(design: CircuitDesign, catalogue: Catalogue) -> tuple[HoldField, ...]:
     held, chosen = design.circuit.held, design.sizing.chosen
     rules = design.job.rules
-    sizes = catalogue.wires(rules.system, rules.wire_kind)
+    sizes = catalogue.cables(rules.system, rules.wire_kind)
+    class_c = design.sizing.request.insulation_c
     return (
         HoldField(
             what="size", label="Size", options=tuple((c.size, c.label) for c in sizes),
             now=chosen.conductor.size if chosen else (held.size or ""), held=held.size is not None,
+        ),
+        HoldField(
+            what="insulation_c", label="Insulation", now=str(class_c),
+            options=tuple((str(c), f"{c} °C") for c in (80, 90, 105, 125)),
+            held=held.insulation_c is not None,
         ),
         HoldField(
             what="colour", label="Colour", options=_colours(design.colour, catalogue),
@@ -156,24 +171,29 @@ def colour_words(code: str, catalogue: Catalogue) -> str:
     return " with ".join(names)
 
 
-def _fuse(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspector:
-    if device.ref.endswith("T"):
+def _fuse(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
+    owners = {c.circuit.id: c for c in job.circuits}
+    circuit = owners.get(device.owner)
+    spec = device.spec
+    family = getattr(spec, "family", None)
+    if circuit is None or family is None:
         return Inspector(
             ref=device.ref, kicker=f"{device.ref} · control fuse", heading=device.label,
             reasons=("It protects the thin wire to the coil, close to where it is tapped.",),
         )  # fmt: skip
-    feeder = design.feeder if device.ref == "F0" else None
-    sizing = feeder.sizing if feeder else design.sizing
+    own = circuit.circuit.id == design.circuit.id
+    circuit = design if own else circuit
+    sizing = circuit.sizing
     fuse = sizing.fuse
     if fuse is None:
-        return _plain(design, device, catalogue)
+        return _plain(design, job, device, catalogue)
     colour = fuse.family.colours.get(fuse.rating_a)
     facts: list[Fact] = [("Family", fuse.family.label)]
     if colour:
         facts.append(("Body colour", f"{colour} (ISO 8820-3)"))
     facts.append(("Holder takes", f"{fuse.family.socket_max_mm2:g} mm²"))
-    held = design.circuit.held
-    holds = () if feeder else (
+    held = circuit.circuit.held
+    holds = () if not own else (
         HoldField(
             what="fuse_a", label="Rating", now=f"{fuse.rating_a:g}", held=held.fuse_a is not None,
             options=tuple((f"{r:g}", f"{r:g} A") for r in fuse.family.ratings_a
@@ -184,22 +204,25 @@ def _fuse(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspec
             options=tuple((f.family, f.label) for f in catalogue.fuse_families.values()),
         ),
     )  # fmt: skip
+    main = circuit.circuit.is_feeder
     return Inspector(
         ref=device.ref,
-        kicker=f"{device.ref} · {'main fuse' if feeder else 'branch fuse'}",
+        kicker=f"{device.ref} · {'main' if main else 'branch'} "
+        f"{'breaker' if fuse.family.is_breaker else 'fuse'}",
         heading=f"{words.rating(fuse.rating_a)}, {words.lower_first(fuse.family.label)}",
-        reasons=why.fuse_reasons(sizing),
+        reasons=why.fuse_reasons(sizing, is_feeder=main),
         facts=tuple(facts),
         holds=holds,
         source=f"{fuse.family.source}.",
+        circuit_id="" if own else circuit.circuit.id,
     )
 
 
-def _relay(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspector:
+def _relay(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
     relay, point = design.sizing.relay, design.operating
-    if relay is None:
-        return _plain(design, device, catalogue)
-    coil = next(e for e in device.elements if isinstance(e, Coil))
+    if relay is None or device.owner != design.circuit.id:
+        return _plain(design, job, device, catalogue)
+    coil = next(e for e in device.elements() if isinstance(e, Coil))
     facts: list[Fact] = [
         ("Pulls in at", f"{coil.pull_in_v:.1f} V"),
         ("Coil", f"{coil.ohm:.0f} Ω"),
@@ -208,7 +231,7 @@ def _relay(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspe
     if point is not None:
         facts.insert(0, ("Coil gets", words.volts(abs(point.between_v(coil.a, coil.b)))))
     options = tuple(
-        (key, for_nominal(r, design.job.vehicle.nominal_v).label)
+        (key, for_nominal(r, design.sizing.request.nominal_v).label)
         for key, r in catalogue.relays.items()
     )
     hold = HoldField(what="relay", label="Relay", options=options, now=relay.key,
@@ -220,14 +243,16 @@ def _relay(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspe
     )  # fmt: skip
 
 
-def _load(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspector:
+def _load(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
+    if device.owner != design.circuit.id:
+        return _plain(design, job, device, catalogue)
     accessory = design.accessories[0]
     profile = design.profile
     facts: list[Fact] = [
         ("Label", device.detail),
-        ("Model", accessory.model.replace("_", " ")),
+        ("Load", MODEL_WORDS[accessory.model]),
         ("Duty", accessory.duty),
-        ("Drop class", accessory.drop_class),
+        ("Voltage drop", accessory.drop_class),
     ]
     if profile is not None:
         facts.insert(0, ("Gets", words.volts(profile.load_v)))
@@ -245,7 +270,7 @@ def _current_reason(design: CircuitDesign) -> str:
     if accessory.model != "constant_power" or accessory.watts is None:
         return f"It is designed for {current}, as its label states."
     low_v = ENGINE_RUNNING_V if accessory.use.engine_only else ENGINE_STOPPED_V
-    low_v *= design.job.vehicle.nominal_v / 12
+    low_v *= design.sizing.request.nominal_v / 12
     when = "with the engine running" if accessory.use.engine_only else "on the battery alone"
     return (
         f"A constant-power load draws more as the voltage falls: {accessory.rated_w:.0f} W at "
@@ -253,15 +278,51 @@ def _current_reason(design: CircuitDesign) -> str:
     )
 
 
-def _plain(design: CircuitDesign, device: Device, catalogue: Catalogue) -> Inspector:
+def _point(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
+    view = job.points.get(device.owner)
+    if view is None:
+        return _plain(design, job, device, catalogue)
+    facts: list[Fact] = [("Runs together", words.amps(view.total_a))]
+    if view.point.total_a is not None:
+        facts.append(("Rated for", words.amps(view.point.total_a)))
+    facts.append(("Circuits", str(len(view.members))))
+    if view.point.positions:
+        facts.append(("Positions", str(len(view.point.positions))))
+    return Inspector(
+        ref=device.ref, kicker=f"{device.ref} · {device.kind.replace('_', ' ')}",
+        heading=device.title, facts=tuple(facts), point_id=device.owner,
+        circuit_id=view.feeder_id or "" if view.feeder_id != design.circuit.id else "",
+    )  # fmt: skip
+
+
+def _switch(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
+    name = device.name
+    users = [c.circuit.name for c in job.circuits if c.use.switch == name]
+    switch = job.job.switch(name)
+    facts: list[Fact] = [("Kind", device.detail)]
+    if switch is not None:
+        facts += [(f"Terminal {p.terminal}", f"printed {p.printed}") for p in switch.pins]
+    return Inspector(
+        ref=device.ref, kicker=f"{device.ref} · switch", heading=name,
+        reasons=(f"It works {', '.join(users)}.",) if users else (), facts=tuple(facts),
+        switch=name,
+    )  # fmt: skip
+
+
+def _plain(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
     facts: list[Fact] = [("Detail", device.detail)]
     if device.zone in catalogue.zones:
         facts.append(("Zone", catalogue.zones[device.zone].label))
-    return Inspector(ref=device.ref, kicker=device.ref, heading=device.label, facts=tuple(facts))
+    return Inspector(ref=device.ref, kicker=device.ref, heading=device.title, facts=tuple(facts))
 
 
-_DEVICES: dict[str, Callable[[CircuitDesign, Device, Catalogue], Inspector]] = {
+_DEVICES: dict[str, Callable[[CircuitDesign, Design, Device, Catalogue], Inspector]] = {
     "fuse": _fuse,
+    "breaker": _fuse,
     "relay": _relay,
     "load": _load,
-}
+    "switch": _switch,
+    **dict.fromkeys(
+        ("stud", "fuse_block", "relay_block", "switch_panel", "power_panel", "factory_bank",
+         "isolator_box", "converter", "charger", "tapped"), _point),
+}  # fmt: skip

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design import CircuitDesign, Finding
+from ready_trail.core.design import CircuitDesign, Design, Finding
+from ready_trail.core.installation import Device, Wire
 from ready_trail.core.profile import by_place
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 from ready_trail.core.truth import TruthTable, truth_table
-from ready_trail.core.wiring import Wire
 from ready_trail.drawing import words
 from ready_trail.drawing.scene import Trail
 from ready_trail.drawing.trail import draw_trail
@@ -63,6 +64,7 @@ class Sheet:
     """Everything on the sheet; ``truth`` is left out of a what-if redraw."""
 
     design: CircuitDesign
+    job: Design
     trail: Trail | None
     inspector: Inspector
     scheme: HoldField
@@ -70,6 +72,8 @@ class Sheet:
     wires: tuple[Wire, ...]
     walk: tuple[WalkRow, ...]
     truth: tuple[TruthRow, ...]
+    truth_switch: str
+    unsolved: int
     key_words: tuple[str, ...]
     open_findings: tuple[Finding, ...]
     quiet_findings: tuple[Finding, ...]
@@ -93,6 +97,7 @@ _PIN_ROLES = {
 
 def sheet_of(
     design: CircuitDesign,
+    job: Design,
     catalogue: Catalogue,
     *,
     selected: str = "",
@@ -100,17 +105,20 @@ def sheet_of(
     with_truth: bool = True,
 ) -> Sheet:
     """Return the view of a circuit's design with one piece selected."""
-    table = truth_table(design) if with_truth else None
+    table = truth_table(design, job.plan) if with_truth else None
     loud = tuple(f for f in design.findings if f.severity != "note" and f.is_open)
     return Sheet(
         design=design,
+        job=job,
         trail=draw_trail(design, catalogue),
-        inspector=inspect(design, selected, catalogue),
+        inspector=inspect(design, job, selected, catalogue),
         scheme=scheme_hold(design),
-        pins=pin_rows(design, catalogue),
-        wires=own_wires(design),
-        walk=walk_rows(design),
+        pins=pin_rows(design, job, catalogue),
+        wires=own_wires(design, job),
+        walk=walk_rows(design, job),
         truth=truth_rows(table) if table else (),
+        truth_switch=table.switch if table else "",
+        unsolved=table.unsolved if table else 0,
         key_words=tuple(KEY_WORDS.values()),
         open_findings=loud,
         quiet_findings=tuple(f for f in design.findings if f not in loud),
@@ -118,29 +126,35 @@ def sheet_of(
     )
 
 
-def pin_rows(design: CircuitDesign, catalogue: Catalogue) -> tuple[PinRow, ...]:
-    """What goes on each terminal of the relay, from the wiring itself."""
-    if design.wiring is None:
-        return ()
-    ref = f"K{design.circuit.number}"
-    device = next((d for d in design.wiring.devices if d.ref == ref), None)
+def pin_rows(design: CircuitDesign, job: Design, catalogue: Catalogue) -> tuple[PinRow, ...]:
+    """What goes on each terminal of the relay, from the installation itself."""
+    device = design.device("relay")
     if device is None:
         return ()
+    return terminal_rows(device, job, catalogue, _PIN_ROLES)
+
+
+def terminal_rows(
+    device: Device, job: Design, catalogue: Catalogue, roles: Mapping[str, str]
+) -> tuple[PinRow, ...]:
+    """What goes on each terminal of a device of the job."""
     rows = []
     for terminal in device.terminals:
+        here = (device.ref, terminal)
         touching = [
-            (wire, wire.end if str(wire.start) == f"{ref} {terminal}" else wire.start)
-            for wire in design.wiring.wires
-            if f"{ref} {terminal}" in (str(wire.start), str(wire.end))
+            (wire, other)
+            for wire in job.installation.wires.values()
+            for end, other in ((wire.start, wire.end), (wire.end, wire.start))
+            if (end.device, end.terminal) == here
         ]
         for wire, other in touching:
             rows.append(
-                PinRow(terminal=terminal, role=_PIN_ROLES.get(terminal, ""), wire=wire.label,
+                PinRow(terminal=terminal, role=roles.get(terminal, ""), wire=wire.label,
                        colour=f"{wire.colour} {colour_words(wire.colour, catalogue)}",
-                       goes_to=str(other))
+                       goes_to=job.installation.words(other))
             )  # fmt: skip
         if not touching:
-            rows.append(PinRow(terminal=terminal, role=_PIN_ROLES.get(terminal, ""), wire="—",
+            rows.append(PinRow(terminal=terminal, role=roles.get(terminal, ""), wire="—",
                                colour="leave empty, insulate", goes_to="—"))  # fmt: skip
     return tuple(rows)
 
@@ -168,24 +182,23 @@ def truth_rows(table: TruthTable) -> tuple[TruthRow, ...]:
     return tuple(rows)
 
 
-def walk_rows(design: CircuitDesign) -> tuple[WalkRow, ...]:
+def walk_rows(design: CircuitDesign, job: Design) -> tuple[WalkRow, ...]:
     """The trail as a list, for a narrow screen and for a screen reader."""
-    profile, wiring = design.profile, design.wiring
-    if profile is None or wiring is None:
+    profile, installation = design.profile, design.installation
+    if profile is None or installation is None:
         return ()
-    wires = {w.label: w for w in wiring.wires}
-    devices = {d.ref: d for d in wiring.devices}
     sums = by_place(profile)
     most = max(sums.values(), default=0.0) or 1.0
     back = {step.place for step in profile.back}
     rows = []
     for ref, lost_v in sums.items():
-        if ref in wires:
-            wire = wires[ref]
+        wire = installation.wires.get(ref)
+        if wire is not None:
             name = f"{wire.conductor.label} {wire.colour}"
-            detail = f"{wire.start} → {wire.end}, {words.metres(wire.length_m)}"
+            ends = f"{installation.words(wire.start)} → {installation.words(wire.end)}"
+            detail = f"{ends}, {words.metres(wire.length_m)}"
         else:
-            device = devices[ref]
+            device = installation.devices[ref]
             name, detail = device.label, device.detail
         rows.append(
             WalkRow(ref=ref, name=name, detail=detail, drop=words.drop(lost_v),
@@ -194,12 +207,38 @@ def walk_rows(design: CircuitDesign) -> tuple[WalkRow, ...]:
     return tuple(rows)
 
 
-def legend(design: CircuitDesign) -> tuple[tuple[str, str], ...]:
+def legend(sheet: Sheet, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
     """Every reference on the drawing with what it is and where it sits."""
-    if design.wiring is None:
+    design, job = sheet.design, sheet.job
+    if design.installation is None:
         return ()
+    shown = {*design.out, *design.back, design.load_ref}
+    shown |= {d.ref for d in (design.planned.parts.devices if design.planned.parts else ())}
     rows = []
-    for device in design.wiring.devices:
-        place = f", {device.zone.replace('_', ' ')}" if device.zone else ""
-        rows.append((device.ref, f"{device.label}, {device.detail}{place}"))
+    for device in design.installation.devices.values():
+        if device.ref not in shown and device.kind not in ("battery", "switch"):
+            continue
+        zone = catalogue.zones[device.zone].label.lower() if device.zone in catalogue.zones else ""
+        place = placed_words(job, design, device) or zone
+        rows.append((device.ref, f"{device.label}, {device.detail}{', ' if place else ''}{place}"))
     return tuple(rows)
+
+
+def placed_words(job: Design, design: CircuitDesign, device: Device) -> str:
+    """The layout's own name of the place where a device sits, or an empty text."""
+    layout = job.job.layout
+    if layout is None:
+        return ""
+    stated = next((c for c in job.job.circuits if c.id == design.circuit.id), None)
+    place = stated.place if stated is not None else None
+    spot: str | None = None
+    if device.owner in job.points:
+        spot = job.points[device.owner].point.place
+    elif device.kind == "switch":
+        switch = job.job.switch(device.name)
+        spot = switch.place if switch is not None else None
+    elif place is not None and device.kind == "load" and device.owner == design.circuit.id:
+        spot = place.load
+    elif place is not None and device.kind == "relay" and device.owner == design.circuit.id:
+        spot = place.switching
+    return next((p.name for p in layout.points if p.id == spot), "")

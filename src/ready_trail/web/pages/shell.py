@@ -7,33 +7,58 @@ from dataclasses import dataclass
 from ready_trail.core.design import CircuitDesign, Design
 from ready_trail.core.outcome import Severity
 from ready_trail.store.jobs import StoredJob
-from ready_trail.web.context import designed
+from ready_trail.web.context import designed_or_bare
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stage:
-    """One stage of the spine with its state mark."""
+    """One stage of the spine with its state mark. ``at_hand`` ones stay in a phone's bar."""
 
     key: str
     label: str
     icon: str
     url: str
     mark: str
+    at_hand: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Group:
+    """Stages that belong together by what a person is doing."""
+
+    label: str
+    stages: tuple[Stage, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shell:
-    """The frame of a job's page."""
+    """The frame of a job's page. ``trouble`` says why the job could not be designed."""
 
     stored: StoredJob
     design: Design
-    stages: tuple[Stage, ...]
+    groups: tuple[Group, ...]
     current: str
+    trouble: str = ""
 
     @property
     def base(self) -> str:
         """Address of the job."""
         return f"/jobs/{self.stored.job_id}"
+
+    @property
+    def stages(self) -> tuple[Stage, ...]:
+        """All stages in order."""
+        return tuple(stage for group in self.groups for stage in group.stages)
+
+    @property
+    def busiest(self) -> tuple[str, float, float] | None:
+        """The feeder nearest to its main: name, what runs together, the main's rating."""
+        found = [
+            (f.feeds.name, f.current_a, f.sizing.fuse.rating_a)
+            for f in self.design.feeders
+            if f.feeds is not None and f.sizing.fuse is not None
+        ]
+        return max(found, key=lambda x: x[1] / x[2], default=None)
 
     @property
     def vehicle_words(self) -> str:
@@ -44,6 +69,8 @@ class Shell:
             f"{vehicle.nominal_v} V",
             f"headlights switched on the {vehicle.headlamps} side",
         ]
+        if vehicle.drive == "right":
+            parts.insert(1, "right-hand drive")
         if vehicle.data_bus == "supervised":
             parts.append("data-bus supervised")
         if vehicle.body == "composite":
@@ -54,6 +81,7 @@ class Shell:
 VEHICLE_WORDS = {
     "pickup": "pickup",
     "wagon": "wagon",
+    "saloon": "saloon car",
     "van": "van",
     "lorry": "box lorry",
     "motorcycle": "motorcycle",
@@ -63,22 +91,33 @@ VEHICLE_WORDS = {
 
 def shell_of(stored: StoredJob, current: str) -> Shell:
     """Return the frame for a job, with one stage marked as current."""
-    made = designed(stored.job)
-    base = f"/jobs/{stored.job_id}"
-    accessories = bool(stored.job.accessories)
-    stages = (
-        Stage(key="brief", label="Brief", icon="clipboard", url=f"{base}/brief", mark="ready"),
-        Stage(key="accessories", label="Accessories", icon="lamp", url=f"{base}/accessories",
-              mark="ready" if accessories else "empty"),
-        Stage(key="survey", label="Survey", icon="probe", url=f"{base}/survey",
-              mark="ready" if stored.job.survey.known else "empty"),
-        Stage(key="layout", label="Layout", icon="map", url=f"{base}/layout",
-              mark="ready" if stored.job.layout else "empty"),
-        Stage(key="circuits", label="Circuits", icon="route", url=f"{base}/circuits",
-              mark=worst(made) if made.circuits else "empty"),
-        Stage(key="history", label="History", icon="history", url=f"{base}/history", mark="none"),
+    made, trouble = designed_or_bare(stored.job)
+    base, job = f"/jobs/{stored.job_id}", stored.job
+    supply_mark = worst_of(made.feeders) if made.feeders else ("ready" if job.points else "empty")
+
+    def stage(key: str, label: str, icon: str, mark: str, *, at_hand: bool = False) -> Stage:
+        return Stage(key=key, label=label, icon=icon, url=f"{base}/{key}", mark=mark,
+                     at_hand=at_hand)  # fmt: skip
+
+    groups = (
+        Group(label="State it", stages=(
+            stage("brief", "Brief", "clipboard", "ready"),
+            stage("accessories", "Accessories", "lamp", "ready" if job.accessories else "empty",
+                  at_hand=True),
+            stage("survey", "Survey", "probe", "ready" if job.survey.known else "empty",
+                  at_hand=True),
+            stage("layout", "Layout", "map", "ready" if job.layout else "empty"),
+        )),
+        Group(label="Design it", stages=(
+            stage("supply", "Supply", "supply", supply_mark, at_hand=True),
+            stage("circuits", "Circuits", "route", worst(made) if made.circuits else "empty",
+                  at_hand=True),
+        )),
+        Group(label="Look it up", stages=(
+            stage("history", "History", "history", "none"),
+        )),
     )  # fmt: skip
-    return Shell(stored=stored, design=made, stages=stages, current=current)
+    return Shell(stored=stored, design=made, groups=groups, current=current, trouble=trouble)
 
 
 def worst(made: Design | CircuitDesign) -> str:
@@ -88,3 +127,9 @@ def worst(made: Design | CircuitDesign) -> str:
         if made.count(severity):
             return severity
     return "ready"
+
+
+def worst_of(circuits: tuple[CircuitDesign, ...]) -> str:
+    """Return the worst open severity of several circuits, or ready."""
+    marks = [worst(c) for c in circuits]
+    return next((m for m in ("stop", "caution") if m in marks), "ready")

@@ -74,7 +74,7 @@ def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, 
     circuit = design.circuit
     ambients = tuple(zone_ambient_c(s, catalogue) for s in circuit.run)
     base = {
-        "load_w": sum(a.rated_w for a in design.accessories),
+        "load_w": sum(a.rated_w for a in design.accessories) or 1.0,
         "run_m": circuit.run_m,
         "ambient_c": max(ambients),
         "loaded_conductors": float(max(s.loaded_conductors for s in circuit.run)),
@@ -82,7 +82,7 @@ def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, 
     stated = {name: asked[name] for name in base if asked.get(name)}
     edit = build(WhatIf, {"circuit_id": circuit.id, "ambients_c": ambients, **stated})
     values = {n: float(getattr(edit, n)) if n in stated else base[n] for n in base}
-    scale = design.job.vehicle.nominal_v / 12
+    scale = design.sizing.request.nominal_v / 12
     posts_v = round((design.profile.posts_v if design.profile else 12.7 * scale), 1)
     feed = build(_Feed, {"feed_v": asked["feed_v"]}).feed_v if asked.get("feed_v") else None
     sliders = (
@@ -95,6 +95,8 @@ def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, 
         Slider(name="feed_v", label="Feed", unit="V", low=9.5 * scale, high=15 * scale, step=0.1,
                base=posts_v, value=feed if feed is not None else posts_v),
     )  # fmt: skip
+    if design.feeds is not None:  # a feeder's load follows from what hangs on its point
+        sliders = sliders[1:]
     moved = {s.name for s in sliders if s.moved}
     kept = edit.model_copy(update={n: None for n in base if n not in moved})
     changed = bool(moved - {"feed_v"})

@@ -124,7 +124,7 @@ def ladder_rows(sizing: Sizing, *, around: int = 2) -> tuple[LadderRow, ...]:
     return tuple(rows)
 
 
-def fuse_reasons(sizing: Sizing) -> tuple[str, ...]:
+def fuse_reasons(sizing: Sizing, *, is_feeder: bool = False) -> tuple[str, ...]:
     """Sentences for the fuse: floor, ceiling, short circuit."""
     fuse, request = sizing.fuse, sizing.request
     if fuse is None:
@@ -137,11 +137,12 @@ def fuse_reasons(sizing: Sizing) -> tuple[str, ...]:
         )
     else:
         k_temp = temperature_ratio(request.holder_c)
+        load = "What runs together behind it is" if is_feeder else "The load is"
         floor = (
             f"Of its {words.rating(fuse.rating_a)} it holds {words.amps(fuse.holds_a)}: "
             f"×{words.NBSP}{request.load_ratio:.2f} for {request.duty} duty, "
             f"×{words.NBSP}{k_temp:.2f} at {request.holder_c:.0f}{words.NBSP}°C. "
-            f"The load is {words.amps(request.current_a)}."
+            f"{load} {words.amps(request.current_a)}."
         )
     reasons = [f"{words.rating(fuse.rating_a)} is held by hand." if request.held.fuse_a else floor]
     if request.held.fuse_a:
@@ -152,6 +153,9 @@ def fuse_reasons(sizing: Sizing) -> tuple[str, ...]:
         reasons.append(f"One rating down, {words.rating(fuse.below_rating_a)} {what}.")
     elif fuse.below_reason == "minimum":
         reasons.append("Smaller ratings hold it too; the house stocks nothing smaller.")
+    reasons += [f"{p.family} was passed over: {p.why}." for p in sizing.passed_over]
+    if fuse.by_maker:
+        reasons.append("The maker's own largest fuse is taken: the maker knows the duty.")
     chosen = sizing.chosen
     if chosen is not None:
         behind = [f"the wire carries {words.amps(chosen.ampacity_a)}"]
@@ -177,6 +181,8 @@ def relay_reasons(sizing: Sizing) -> tuple[str, ...]:
     need_a = request.winch.full_a if request.winch else fuse.rating_a
     for_what = "the rated pull" if request.winch else "the fuse"
     first = f"{relay.label} is held by hand. " if request.held.relay else ""
+    if request.winch is not None and request.winch.own_contactor and not request.held.relay:
+        return ("The winch's own contactor counts as rated for it; it is drawn as one.",)
     return (
         f"{first}Its contact carries {words.amps(sizing.relay_rating_a)} at {relay_c:.0f} °C; "
         f"{for_what} asks for {words.rating(need_a)}.",

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import json
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, HTTPException
+from pydantic import ValidationError
 
 from ready_trail.core.edits import AnyEdit
-from ready_trail.core.job import Job
+from ready_trail.core.errors import CoreError
+from ready_trail.core.job import Job, lifted
 from ready_trail.core.references import unknown_references
 from ready_trail.formats.design_json import circuit_to_json, design_to_json
 from ready_trail.formats.job_json import job_schema
@@ -15,7 +18,7 @@ from ready_trail.formats.size_json import SizeInputs, size_inputs
 from ready_trail.store import jobs
 from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit
-from ready_trail.web.context import Conn, Tables, designed
+from ready_trail.web.context import Conn, JobId, Tables, designed
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -30,17 +33,32 @@ def api_jobs(conn: Conn) -> list[dict[str, Any]]:
 
 
 @router.post("/jobs", status_code=201)
-def api_new_job(conn: Conn, tables: Tables, job: Job) -> dict[str, int]:
-    """Store a job document as a new job."""
+def api_new_job(conn: Conn, tables: Tables, document: dict[str, Any]) -> dict[str, int]:
+    """Store a job document as a new job; one of an older version is lifted."""
+    job = _job(document)
     for path, message in unknown_references(job, tables):
         raise HTTPException(422, f"{path}: {message}")
+    try:
+        designed(job)
+    except CoreError as error:
+        raise HTTPException(422, f"this cannot be designed: {error}") from error
     with transaction(conn):
         job_id = jobs.create_job(conn, job, kind="api", title=f"Start job {job.name}")
     return {"job_id": job_id, "revision": 1}
 
 
+def _job(document: dict[str, Any]) -> Job:
+    try:
+        return Job.model_validate_json(json.dumps(lifted(document)))
+    except ValidationError as error:
+        detail = [{"loc": list(d["loc"]), "msg": d["msg"]} for d in error.errors()[:50]]
+        raise HTTPException(422, detail) from error
+    except (AttributeError, TypeError) as error:
+        raise HTTPException(422, "the document's parts are not what they should be") from error
+
+
 @router.get("/jobs/{job_id}")
-def api_job(conn: Conn, job_id: int) -> dict[str, Any]:
+def api_job(conn: Conn, job_id: JobId) -> dict[str, Any]:
     """Return a job's document at its head."""
     stored = jobs.get_job(conn, job_id)
     return {"revision": stored.revision, "job": stored.job.model_dump(mode="json")}
@@ -48,7 +66,7 @@ def api_job(conn: Conn, job_id: int) -> dict[str, Any]:
 
 @router.post("/jobs/{job_id}/edits")
 def api_edit(
-    conn: Conn, job_id: int, revision: int, edit: Annotated[AnyEdit, Body()]
+    conn: Conn, job_id: JobId, revision: int, edit: Annotated[AnyEdit, Body()]
 ) -> dict[str, int]:
     """Apply a typed edit on the revision that the caller saw; 409 when the job moved on."""
     commit(conn, job_id, revision, edit)
@@ -56,18 +74,18 @@ def api_edit(
 
 
 @router.get("/jobs/{job_id}/design")
-def api_design(conn: Conn, job_id: int) -> dict[str, Any]:
+def api_design(conn: Conn, job_id: JobId) -> dict[str, Any]:
     """Return what follows from a job."""
     return design_to_json(designed(jobs.get_job(conn, job_id).job))
 
 
 @router.get("/jobs/{job_id}/circuits/{circuit_id}")
-def api_circuit(conn: Conn, job_id: int, circuit_id: str) -> dict[str, Any]:
+def api_circuit(conn: Conn, job_id: JobId, circuit_id: str) -> dict[str, Any]:
     """Return one circuit's design."""
     made = designed(jobs.get_job(conn, job_id).job)
     for circuit in made.circuits:
         if circuit.circuit.id == circuit_id:
-            return circuit_to_json(circuit)
+            return circuit_to_json(circuit, made)
     raise HTTPException(404, f"this job has no circuit {circuit_id}")
 
 

@@ -1,4 +1,4 @@
-"""Stage Brief: name, vehicle, fuse block, house rules."""
+"""Stage Brief: name, vehicle, house rules."""
 
 from __future__ import annotations
 
@@ -10,27 +10,18 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import (
-    Edit,
-    RemoveBlock,
-    RenameJob,
-    SetBlock,
-    SetHouseRules,
-    SetVehicle,
-)
+from ready_trail.core.edits import Edit, RenameJob, SetHouseRules, SetVehicle
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
-from ready_trail.web.context import Conn, Form, Tables, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, nested, without_blanks
+from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
 from ready_trail.web.pages.shell import VEHICLE_WORDS, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
-MAIN_FAMILIES = ("breaker_manual", "strip_m5", "strip_m8", "post_block")
-
 
 @router.get("/brief")
-def show_brief(request: Request, conn: Conn, tables: Tables, job_id: int) -> Response:
+def show_brief(request: Request, conn: Conn, tables: Tables, job_id: JobId) -> Response:
     """Show what is stated of the job as a whole."""
     return _brief(request, conn, tables, job_id)
 
@@ -39,7 +30,7 @@ def _brief(
     request: Request,
     conn: sqlite3.Connection,
     tables: Catalogue,
-    job_id: int,
+    job_id: JobId,
     *,
     typed: Mapping[str, Any] | None = None,
     errors: Mapping[str, str] | None = None,
@@ -47,25 +38,25 @@ def _brief(
 ) -> Response:
     stored = jobs.get_job(conn, job_id)
     shown = stored.job.model_dump()
-    shown.update(typed or {})
+    for name, value in (typed or {}).items():
+        shown[name] = {**mapping(shown.get(name)), **value} if isinstance(value, dict) else value
     return page(
         request, "pages/brief.html", status=status, shell=shell_of(stored, "brief"), shown=shown,
-        errors=dict(errors or {}), zones=tables.zones, vehicle_words=VEHICLE_WORDS,
-        main_choices=[(f, tables.fuse_families[f].label) for f in MAIN_FAMILIES],
+        errors=dict(errors or {}), vehicle_words=VEHICLE_WORDS,
     )  # fmt: skip
 
 
 @router.post("/brief/{part}")
 def change_brief(
-    request: Request, conn: Conn, tables: Tables, job_id: int, part: str, form: Form
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, part: str, form: Form
 ) -> Response:
-    """Change one part of the brief: name, vehicle, rules or block."""
+    """Change one part of the brief: name, vehicle or rules."""
     fields = {k: v for k, v in form.items() if k not in ("revision", "back")}
     typed = nested(fields)
     try:
         commit(conn, job_id, seen_revision(form), _edit(part, typed))
     except FieldsRefusedError as refused:
-        shown = typed if part == "name" else {part: typed.get(part, typed)}
+        shown = typed if part == "name" else {part: mapping(typed.get(part))}
         return _brief(request, conn, tables, job_id, typed=shown, errors=refused.errors,
                       status=422)  # fmt: skip
     return go(f"/jobs/{job_id}/brief#{part}")
@@ -78,10 +69,4 @@ def _edit(part: str, typed: dict[str, Any]) -> Edit:
         return build(SetVehicle, typed)
     if part == "rules":
         return build(SetHouseRules, typed)
-    if part == "no-block":
-        return RemoveBlock()
-    block = without_blanks(typed.get("block", {}), "main_a")
-    block["feeder"] = [
-        without_blanks(s, "ambient_c") for s in block.get("feeder", []) if s.get("length_m")
-    ]
-    return build(SetBlock, {"block": block})
+    raise FieldsRefusedError({"form": "There is no such part of the brief."})

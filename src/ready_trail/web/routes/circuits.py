@@ -12,19 +12,23 @@ from pydantic import ValidationError
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design import CircuitDesign, design_circuit
-from ready_trail.core.edits import EDIT_ADAPTER, SetRun
+from ready_trail.core.design import CircuitDesign, what_if
+from ready_trail.core.edits import EDIT_ADAPTER, SetFeederUse, SetRun, StartAt
+from ready_trail.core.job import Channel
 from ready_trail.core.job.plain import plain_errors
 from ready_trail.store import jobs
 from ready_trail.store.errors import NotFoundError
 from ready_trail.web.commit import checked, commit, seen_revision
-from ready_trail.web.context import Conn, Form, Tables, go, page
+from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
 from ready_trail.web.fields import (
     FieldsRefusedError,
     build,
+    mapping,
     nested,
     without_blanks,
 )
+from ready_trail.web.fields import rows as rows_of
+from ready_trail.web.pages.effects import effects_of, start_choices
 from ready_trail.web.pages.sheet import sheet_of
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.what_if import WhatIfView, what_if_of
@@ -35,7 +39,7 @@ BLANK_SEGMENTS = 2
 
 
 @router.get("/circuits")
-def show_first_circuit(request: Request, conn: Conn, job_id: int) -> Response:
+def show_first_circuit(request: Request, conn: Conn, job_id: JobId) -> Response:
     """Open the first circuit, or say how to get one."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     if not shell.design.circuits:
@@ -45,7 +49,7 @@ def show_first_circuit(request: Request, conn: Conn, job_id: int) -> Response:
 
 @router.get("/circuits/{circuit_id}")
 def show_circuit(
-    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str
 ) -> Response:
     """Show a circuit's trail sheet, as designed or as the sliders ask."""
     stored = jobs.get_job(conn, job_id)
@@ -54,42 +58,42 @@ def show_circuit(
     asked = dict(request.query_params)
     errors: dict[str, str] = {}
     try:
-        what_if = what_if_of(as_designed, tables, asked)
-        shown = _as_asked(shell, as_designed, what_if, tables)
+        sliders = what_if_of(as_designed, tables, asked)
+        shown = _as_asked(shell, as_designed, sliders, tables)
     except FieldsRefusedError as refused:
         errors = refused.errors
-        what_if = what_if_of(as_designed, tables, {})
+        sliders = what_if_of(as_designed, tables, {})
         shown = as_designed
     partial = request.headers.get("hx-target", "").endswith("sheet")
     selected = asked.get("at", "")
-    sheet = sheet_of(shown, tables, selected=selected, query=what_if.query, with_truth=not partial)
+    sheet = sheet_of(
+        shown, shell.design, tables, selected=selected, query=sliders.query, with_truth=not partial
+    )
     template = "partials/_sheet.html" if partial else "pages/circuit.html"
-    return page(request, template, shell=shell, sheet=sheet, what_if=what_if, selected=selected,
+    return page(request, template, shell=shell, sheet=sheet,
+                effects={} if partial or sliders.active else effects_of(shell, shown),
+                starts=start_choices(shell, as_designed), what_if=sliders, selected=selected,
                 errors=errors, back=_here(request), status=422 if errors else 200)  # fmt: skip
 
 
 def _as_asked(
-    shell: Shell, as_designed: CircuitDesign, what_if: WhatIfView, tables: Catalogue
+    shell: Shell, as_designed: CircuitDesign, sliders: WhatIfView, tables: Catalogue
 ) -> CircuitDesign:
     """Design the circuit as the sliders ask; the rest of the job stays."""
-    if not what_if.active:
+    if not sliders.active:
         return as_designed
     job = shell.design.routed
-    if what_if.edit is not None:
-        job = checked(job, what_if.edit)
-    circuit = job.circuit(as_designed.circuit.id)
-    emf_v = None
-    if what_if.feed_v is not None:
-        emf_v = what_if.feed_v
-    return design_circuit(job, circuit, tables, shell.design.feeder, emf_v=emf_v)
+    if sliders.edit is not None:
+        job = checked(job, sliders.edit)
+    return what_if(shell.design, job, as_designed.circuit.id, tables, emf_v=sliders.feed_v)
 
 
 @router.post("/edit")
-def post_edit(conn: Conn, job_id: int, form: Form) -> Response:
+def post_edit(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Apply a typed edit: a way out, a hold, a what-if to keep."""
     try:
         document = json.loads(form.get("edit", "{}"))
-    except json.JSONDecodeError as error:
+    except (ValueError, RecursionError) as error:
         raise FieldsRefusedError({"edit": "This is not an edit."}) from error
     if isinstance(document, dict):  # typed by hand beside a prepared edit
         if "value" in form:
@@ -104,9 +108,32 @@ def post_edit(conn: Conn, job_id: int, form: Form) -> Response:
     return go(_own_page(form.get("back", ""), job_id))
 
 
+@router.post("/circuits/{circuit_id}/start")
+def save_start(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
+    """Say where a circuit starts: ``point:position``."""
+    point, _, position = form.get("start", "").partition(":")
+    edit = StartAt(circuit_id=circuit_id, start=build(Channel, {"point": point,
+                                                               "position": position}))  # fmt: skip
+    commit(conn, job_id, seen_revision(form), edit)
+    return go(_own_page(form.get("back", ""), job_id))
+
+
+@router.post("/circuits/{circuit_id}/use")
+def save_feeder_use(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
+    """Say what wakes a feeder, and which switch or isolator sits in it."""
+    typed = nested({k: v for k, v in form.items() if k not in ("revision", "back")})
+    switch = mapping(typed.get("switch"))
+    document = {"circuit_id": circuit_id, "use": mapping(typed.get("use"))}
+    if document["use"].get("switch"):
+        document["switch"] = {**without_blanks(switch, "rating_a", "surge_a"),
+                              "name": document["use"]["switch"]}  # fmt: skip
+    commit(conn, job_id, seen_revision(form), build(SetFeederUse, document))
+    return go(_own_page(form.get("back", ""), job_id))
+
+
 @router.get("/circuits/{circuit_id}/run")
 def show_run(
-    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str
 ) -> Response:
     """Show the form of the run: segments, return, where fuse and relay sit."""
     return _run(request, conn, tables, job_id, circuit_id)
@@ -114,7 +141,7 @@ def show_run(
 
 @router.post("/circuits/{circuit_id}/run")
 def save_run(
-    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str, form: Form
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str, form: Form
 ) -> Response:
     """State the run."""
     typed = nested({k: v for k, v in form.items() if k != "revision"})
@@ -129,22 +156,22 @@ def save_run(
 
 def _run_document(typed: dict[str, Any]) -> dict[str, Any]:
     """Leave out blank rows; a blank panel name means that none is passed."""
-    rows = []
-    for row in typed.get("run", []):
-        panel = row.get("passes", {})
+    run = []
+    for row in rows_of(typed.get("run")):
+        panel = mapping(row.get("passes"))
         if not row.get("length_m") and not panel.get("name"):
             continue
         row = without_blanks(row, "ambient_c")
         row["passes"] = panel if panel.get("name") else None
-        rows.append(row)
-    return {**typed, "run": rows}
+        run.append(row)
+    return {**typed, "back": mapping(typed.get("back")), "run": run}
 
 
 def _run(
     request: Request,
     conn: sqlite3.Connection,
     tables: Catalogue,
-    job_id: int,
+    job_id: JobId,
     circuit_id: str,
     *,
     typed: Mapping[str, Any] | None = None,
@@ -154,13 +181,22 @@ def _run(
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     design = find(shell, circuit_id)
     shown = dict(typed) if typed else design.circuit.model_dump()
-    rows = [*shown.get("run", [])]
+    rows = [*rows_of(shown.get("run"))] if typed else [*shown["run"]]
     if not typed:
         rows += [{} for _ in range(BLANK_SEGMENTS)]
     return page(
         request, "pages/run.html", status=status, shell=shell, design=design, shown=shown,
+        back_kinds=_back_kinds(design),
         rows=rows, errors=dict(errors or {}), zones=tables.zones,
     )  # fmt: skip
+
+
+def _back_kinds(design: CircuitDesign) -> tuple[tuple[str, str], ...]:
+    start = next((p for p in design.job.points if p.id == design.circuit.start.point), None)
+    kinds = [("chassis", "a chassis point near it"), ("wire", "a wire back to the battery")]
+    if start is not None and (start.earth_bus or start.starts_a_system):
+        kinds.append(("bus", f"a wire back to {start.name}"))
+    return tuple(kinds)
 
 
 def find(shell: Shell, circuit_id: str) -> CircuitDesign:
@@ -176,7 +212,7 @@ def _here(request: Request) -> str:
     return f"{request.url.path}{query}"
 
 
-def _own_page(back: str, job_id: int) -> str:
+def _own_page(back: str, job_id: JobId) -> str:
     """Only a page of this job is a place to go back to."""
     base = f"/jobs/{job_id}"
     return back if back.startswith(f"{base}/") and "\\" not in back else base

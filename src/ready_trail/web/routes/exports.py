@@ -10,8 +10,10 @@ from typing import Any
 from fastapi import APIRouter, HTTPException, Request
 from starlette.responses import Response
 
-from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.catalogue import Catalogue, load_catalogue
+from ready_trail.core.cautions import AID, cautions_of
 from ready_trail.core.design import CircuitDesign, job_network
+from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.solver import solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
 from ready_trail.formats.job_json import write_job
@@ -20,8 +22,7 @@ from ready_trail.formats.rendering import environment
 from ready_trail.formats.spice import spice_deck
 from ready_trail.formats.wire_csv import wire_list_csv
 from ready_trail.store import jobs
-from ready_trail.web.context import STATIC, Conn, Tables, page
-from ready_trail.web.pages.cautions import AID, cautions_of
+from ready_trail.web.context import STATIC, Conn, JobId, Tables, page
 from ready_trail.web.pages.sheet import Sheet, legend, sheet_of
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.why import governs_words
@@ -38,39 +39,39 @@ def drawing_css() -> str:
 
 @router.get("/circuits/{circuit_id}/sheet")
 def print_view(
-    request: Request, conn: Conn, tables: Tables, job_id: int, circuit_id: str
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str
 ) -> Response:
     """The sheet for the browser's own printing."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
-    sheets = [_sheet(find(shell, circuit_id), tables)]
+    sheets = [_sheet(find(shell, circuit_id), shell, tables)]
     context = {**_print_context(shell, sheets, "A4"), "css": ""}  # linked there, as the CSP wants
     return page(request, "print/view.html", **context)
 
 
 @router.get("/circuits/{circuit_id}/sheet.pdf")
 def circuit_pdf(
-    conn: Conn, tables: Tables, job_id: int, circuit_id: str, paper: str = "A4"
+    conn: Conn, tables: Tables, job_id: JobId, circuit_id: str, paper: str = "A4"
 ) -> Response:
     """One circuit's sheet as PDF."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     design = find(shell, circuit_id)
     name = f"{shell.design.job.name}-{design.circuit.name}"
-    return _pdf(shell, [_sheet(design, tables)], paper, name)
+    return _pdf(shell, [_sheet(design, shell, tables)], paper, name)
 
 
 @router.get("/sheets.pdf")
-def job_pdf(conn: Conn, tables: Tables, job_id: int, paper: str = "A4") -> Response:
+def job_pdf(conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4") -> Response:
     """Every circuit's sheet as one PDF."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
-    sheets = [_sheet(design, tables) for design in shell.design.circuits]
+    sheets = [_sheet(design, shell, tables) for design in shell.design.circuits]
     return _pdf(shell, sheets, paper, shell.design.job.name)
 
 
 @router.get("/circuits/{circuit_id}/trail.svg")
-def circuit_svg(conn: Conn, tables: Tables, job_id: int, circuit_id: str) -> Response:
+def circuit_svg(conn: Conn, tables: Tables, job_id: JobId, circuit_id: str) -> Response:
     """The trail's drawing as one self-contained SVG file."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
-    sheet = _sheet(find(shell, circuit_id), tables)
+    sheet = _sheet(find(shell, circuit_id), shell, tables)
     text = (
         environment()
         .get_template("drawing/file.svg.html")
@@ -81,33 +82,36 @@ def circuit_svg(conn: Conn, tables: Tables, job_id: int, circuit_id: str) -> Res
 
 
 @router.get("/job.json")
-def job_file(conn: Conn, job_id: int) -> Response:
+def job_file(conn: Conn, job_id: JobId) -> Response:
     """The job file."""
     job = jobs.get_job(conn, job_id).job
     return _download(write_job(job), "application/json", f"{job.name}.json")
 
 
 @router.get("/wires.csv")
-def wires_file(conn: Conn, job_id: int) -> Response:
+def wires_file(conn: Conn, job_id: JobId) -> Response:
     """The wire list."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     return _download(wire_list_csv(shell.design), "text/csv", f"{shell.design.job.name}-wires.csv")
 
 
 @router.get("/netlist.cir")
-def netlist_file(conn: Conn, job_id: int, key: str = "run", lights: str = "off") -> Response:
+def netlist_file(conn: Conn, job_id: JobId, key: str = "run", lights: str = "off") -> Response:
     """The netlist with every switch on, as a SPICE deck."""
     if key not in KEY_STATES or lights not in LIGHT_STATES:
         raise HTTPException(422, f"key is one of {KEY_STATES}, lights one of {LIGHT_STATES}")
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     network = job_network(shell.design)
-    point = solve(network, VehicleState(key=key, lights=lights, on=network.switches))
+    try:
+        point = solve(network, VehicleState(key=key, lights=lights, on=network.switches))
+    except NotConvergedError as error:
+        raise HTTPException(422, f"the job has no steady state here: {error}") from error
     name = shell.design.job.name
     return _download(spice_deck(name, network, point), "text/plain", f"{name}.cir")
 
 
-def _sheet(design: CircuitDesign, tables: Catalogue) -> Sheet:
-    return sheet_of(design, tables)
+def _sheet(design: CircuitDesign, shell: Shell, tables: Catalogue) -> Sheet:
+    return sheet_of(design, shell.design, tables)
 
 
 def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, Any]:
@@ -119,7 +123,7 @@ def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, A
         "printed": datetime.now(UTC).strftime("%Y-%m-%d"),
         "aid": AID,
         "governs": governs_words,
-        "legend": legend,
+        "legend": lambda sheet: legend(sheet, load_catalogue()),
         "cautions": {s.design.circuit.id: cautions_of(s.design) for s in sheets},
     }
 

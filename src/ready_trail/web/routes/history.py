@@ -11,14 +11,15 @@ from ready_trail.store import jobs
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NothingToUndoError, StaleWriteError
 from ready_trail.web.commit import seen_revision
-from ready_trail.web.context import Conn, Form, go, page
+from ready_trail.web.context import Conn, Form, JobId, go, page
+from ready_trail.web.fields import FieldsRefusedError, whole_number
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
 
 @router.get("/history")
-def show_history(request: Request, conn: Conn, job_id: int) -> Response:
+def show_history(request: Request, conn: Conn, job_id: JobId) -> Response:
     """List the revisions, newest first; undone ones are marked."""
     shell = shell_of(jobs.get_job(conn, job_id), "history")
     revisions = jobs.list_revisions(conn, job_id)
@@ -32,7 +33,7 @@ def show_history(request: Request, conn: Conn, job_id: int) -> Response:
 
 
 @router.post("/undo")
-def post_undo(conn: Conn, job_id: int, form: Form) -> Response:
+def post_undo(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Go back one revision; pressing it with nothing to undo changes nothing."""
     with transaction(conn), suppress(NothingToUndoError):
         jobs.undo(conn, job_id, seen_revision(form))
@@ -40,7 +41,7 @@ def post_undo(conn: Conn, job_id: int, form: Form) -> Response:
 
 
 @router.post("/redo")
-def post_redo(conn: Conn, job_id: int, form: Form) -> Response:
+def post_redo(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Go forward again."""
     with transaction(conn), suppress(NothingToUndoError):
         jobs.redo(conn, job_id, seen_revision(form))
@@ -48,9 +49,11 @@ def post_redo(conn: Conn, job_id: int, form: Form) -> Response:
 
 
 @router.post("/restore")
-def post_restore(conn: Conn, job_id: int, form: Form) -> Response:
+def post_restore(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Make an old revision the newest again."""
-    seen, number = seen_revision(form), int(form.get("number", "0") or 0)
+    seen, number = seen_revision(form), whole_number(form.get("number", ""))
+    if number is None:
+        raise FieldsRefusedError({"number": "Name the revision to restore by its number."})
     with transaction(conn):
         revision, job = jobs.get_revision(conn, job_id, number)
         if jobs.get_job(conn, job_id).revision != seen:
@@ -60,6 +63,6 @@ def post_restore(conn: Conn, job_id: int, form: Form) -> Response:
     return go(f"/jobs/{job_id}/history")
 
 
-def _back(form: Form, job_id: int) -> str:
+def _back(form: Form, job_id: JobId) -> str:
     back = form.get("back", "")
     return back if back.startswith(f"/jobs/{job_id}/") else f"/jobs/{job_id}"

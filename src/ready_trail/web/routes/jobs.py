@@ -2,16 +2,31 @@
 
 from __future__ import annotations
 
+import sqlite3
+
 from fastapi import APIRouter, Request
+from pydantic import ValidationError
 from starlette.responses import Response
 
-from ready_trail.core.job import Job, Vehicle
+from ready_trail.core.design import Design
+from ready_trail.core.errors import CoreError
+from ready_trail.core.job import Battery, Job, Vehicle
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
 from ready_trail.store import jobs
 from ready_trail.store.db import transaction
-from ready_trail.web.context import Conn, Form, Tables, Upload, designed, go, page
+from ready_trail.web.context import (
+    Conn,
+    Form,
+    JobId,
+    Tables,
+    Upload,
+    designed,
+    designed_or_bare,
+    go,
+    page,
+)
 from ready_trail.web.fields import FieldsRefusedError, build, nested
 from ready_trail.web.pages.shell import VEHICLE_WORDS, worst
 
@@ -29,16 +44,41 @@ def _list(
 ) -> Response:
     rows = []
     for row in jobs.list_jobs(conn, archived=archived):
-        made = designed(jobs.get_job(conn, row.job_id).job)
-        rows.append((row, made, worst(made) if made.circuits else "empty"))
+        made, trouble = _design_of(conn, row.job_id)
+        state = (
+            "stop" if trouble else (worst(made) if made is not None and made.circuits else "empty")
+        )
+        rows.append((row, made, state, trouble))
     return page(request, "pages/jobs.html", status=status, rows=rows, archived=archived,
                 vehicle_words=VEHICLE_WORDS, problem=problem)  # fmt: skip
 
 
+def _design_of(conn: sqlite3.Connection, job_id: int) -> tuple[Design | None, str]:
+    """The design of a row, or what is wrong: one bad job never hides the others."""
+    try:
+        made, trouble = designed_or_bare(jobs.get_job(conn, job_id).job)
+    except ValidationError:
+        return None, "This job's document is damaged; its history may hold an older one."
+    return made, trouble
+
+
 @router.get("/jobs/new")
-def show_new_job(request: Request) -> Response:
-    """Show the form for a new job."""
-    return _new(request, Vehicle().model_dump(), {}, "")
+def show_new_job(request: Request, kind: str = "pickup", name: str = "") -> Response:
+    """Show the form for a new job, with what is usual for the vehicle kind."""
+    kind = kind if kind in VEHICLE_WORDS else "pickup"
+    return _new(request, usual_vehicle(kind).model_dump(), {}, name[:80])
+
+
+def usual_vehicle(kind: str) -> Vehicle:
+    """Return what is usual for a vehicle kind, to be corrected (typical)."""
+    usual: dict[str, dict[str, object]] = {
+        "motorcycle": {"battery": Battery(capacity_ah=14, resistance_mohm=12), "charging_a": 35.0},
+        "side_by_side": {"battery": Battery(capacity_ah=30, resistance_mohm=9), "charging_a": 50.0},
+        "lorry": {"nominal_v": 24, "charging_a": 110.0,
+                  "battery": Battery(capacity_ah=180, resistance_mohm=8, chemistry="flooded")},
+        "van": {"battery": Battery(capacity_ah=95), "charging_a": 150.0},
+    }  # fmt: skip
+    return Vehicle.model_validate({"kind": kind, **usual.get(kind, {})})
 
 
 def _new(
@@ -69,6 +109,10 @@ def import_job(request: Request, conn: Conn, tables: Tables, data: Upload) -> Re
         if not data:
             raise FileRefusedError("", "choose a job file first")
         job = read_job(data, tables)
+        designed(job)
+    except CoreError as error:
+        problem = f"The job file was not taken: it cannot be designed: {error}."
+        return _list(request, conn, problem=problem, status=422)
     except FileRefusedError as refused:
         return _list(request, conn, problem=f"The job file was not taken: {refused}.", status=422)
     with transaction(conn):
@@ -86,7 +130,7 @@ def add_demo_jobs(conn: Conn, tables: Tables) -> Response:
 
 
 @router.get("/jobs/{job_id}")
-def open_job(conn: Conn, job_id: int) -> Response:
+def open_job(conn: Conn, job_id: JobId) -> Response:
     """Open a job where its work stands."""
     stored = jobs.get_job(conn, job_id)
     stage = "circuits" if stored.job.circuits else "accessories"
@@ -94,7 +138,7 @@ def open_job(conn: Conn, job_id: int) -> Response:
 
 
 @router.post("/jobs/{job_id}/duplicate")
-def duplicate_job(conn: Conn, job_id: int) -> Response:
+def duplicate_job(conn: Conn, job_id: JobId) -> Response:
     """Make a copy of a job at its head."""
     with transaction(conn):
         job = jobs.get_job(conn, job_id).job
@@ -104,7 +148,7 @@ def duplicate_job(conn: Conn, job_id: int) -> Response:
 
 
 @router.post("/jobs/{job_id}/archive")
-def archive_job(conn: Conn, job_id: int, form: Form) -> Response:
+def archive_job(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Put a job aside, or take it back."""
     away = form.get("archived") != "no"
     with transaction(conn):

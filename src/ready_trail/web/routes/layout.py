@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -11,7 +12,6 @@ from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import bundle_ratio
-from ready_trail.core.design import Design
 from ready_trail.core.edits import (
     AddPoint,
     ChangeLeg,
@@ -20,18 +20,21 @@ from ready_trail.core.edits import (
     KeepApart,
     MovePoint,
     PlaceCircuit,
+    PlaceMany,
+    RenamePoint,
     SetLayout,
 )
 from ready_trail.core.job import Job
-from ready_trail.core.layout.templates import offered_layout
+from ready_trail.core.layout.templates import offered_layout, vehicle_shape
 from ready_trail.core.looms import earth_loads, looms
-from ready_trail.drawing.plan import draw_plan, what_sits_where
+from ready_trail.core.places import SIGNAL_WORDS, what_sits_where, when_loaded
+from ready_trail.drawing.plan import draw_plan
 from ready_trail.drawing.section import draw_section
 from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
-from ready_trail.web.context import Conn, Form, Tables, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, nested, without_blanks
+from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, rows, without_blanks
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/layout", include_in_schema=False)
@@ -39,10 +42,11 @@ router = APIRouter(prefix="/jobs/{job_id}/layout", include_in_schema=False)
 
 @router.get("")
 def show_layout(
-    request: Request, conn: Conn, tables: Tables, job_id: int, leg: str = "", point: str = ""
-) -> Response:
-    """Show plan and side view with one leg or point picked."""
-    return _layout(request, conn, tables, job_id, leg=leg, point=point)
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, leg: str = "", point: str = "",
+    placing: str = "",
+) -> Response:  # fmt: skip
+    """Show plan and side view with one leg or point picked, or one thing being placed."""
+    return _layout(request, conn, tables, job_id, leg=leg, point=point, placing=placing)
 
 
 def _layout(
@@ -53,6 +57,7 @@ def _layout(
     *,
     leg: str = "",
     point: str = "",
+    placing: str = "",
     typed: Mapping[str, Any] | None = None,
     errors: Mapping[str, str] | None = None,
     status: int = 200,
@@ -62,6 +67,7 @@ def _layout(
     every = looms(made, tables)
     picked = next((x for x in every if x.leg.id == leg), None)
     points = {p.id: p for p in layout.points} if layout else {}
+    things = things_to_place(shell.stored.job)
     return page(
         request, "pages/layout.html", status=status, shell=shell, layout=layout, looms=every,
         plans_drawn=[draw_plan(made, every, tables, view) for view in ("plan", "side")],
@@ -69,22 +75,47 @@ def _layout(
         bundle_ratio=bundle_ratio, spot=points.get(point), points=points,
         sits=what_sits_where(made), earths=earth_loads(made), zones=tables.zones,
         when=when_loaded(made), typed=dict(typed or {}), errors=dict(errors or {}),
+        things=things, placing=next((t for t in things if t.key == placing), None),
+        found_earths=[i for i in shell.stored.job.survey.items if i.kind == "earth_point"],
     )  # fmt: skip
 
 
-def when_loaded(made: Design) -> dict[str, str]:
-    """When each circuit's wires carry current, in the words of its accessory's use."""
-    keys = {"always": "at any time", "accessory": "from key at accessory", "run": "at key run"}
-    beams = {"side": "with the side lights", "low": "on low beam", "high": "on high beam"}
-    words = {}
-    for circuit in made.circuits:
-        use = circuit.accessories[0].use
-        words[circuit.circuit.id] = beams.get(use.lights, keys[use.key])
-    return words
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Thing:
+    """Something that can sit on the layout: what it is, its name, where it sits now."""
+
+    what: str
+    name: str
+    words: str
+    place: str | None
+
+    @property
+    def key(self) -> str:
+        """Its name in a form."""
+        return f"{self.what}:{self.name}"
+
+
+def things_to_place(job: Job) -> tuple[Thing, ...]:
+    """Return accessories, points, switches and the signals that this job uses."""
+    found = [
+        Thing(what="circuit", name=c.id, words=c.name, place=c.place.load if c.place else None)
+        for c in job.circuits if not c.is_feeder
+    ]  # fmt: skip
+    found += [Thing(what="point", name=p.id, words=p.name, place=p.place) for p in job.points]
+    found += [
+        Thing(what="switch", name=s.name, words=s.name, place=s.place)
+        for s in job.switches if s.panel is None or s.place is not None
+    ]  # fmt: skip
+    used = {u.lights if u.lights != "any" else u.key for u in job.uses()} - {"always"}
+    found += [
+        Thing(what="signal", name=name, words=words, place=job.signal_place(name))
+        for name, words in SIGNAL_WORDS.items() if name in used
+    ]  # fmt: skip
+    return tuple(found)
 
 
 @router.get(".svg")
-def plan_svg(conn: Conn, tables: Tables, job_id: int) -> Response:
+def plan_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
     """The plan as a self-contained SVG file."""
     from ready_trail.web.routes.exports import drawing_css
 
@@ -97,7 +128,7 @@ def plan_svg(conn: Conn, tables: Tables, job_id: int) -> Response:
 
 @router.post("/{part}")
 def change_layout(
-    request: Request, conn: Conn, tables: Tables, job_id: int, part: str, form: Form
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, part: str, form: Form
 ) -> Response:
     """Change one thing: take the offer, move or add a point, change a leg, place a circuit."""
     typed = nested({k: v for k, v in form.items() if k not in ("revision", "leg", "point")})
@@ -115,11 +146,13 @@ def change_layout(
 def _edit(part: str, typed: dict[str, Any], job: Job) -> Edit:
     makers: dict[str, Callable[[dict[str, Any], Job], Edit]] = {
         "offer": _offer,
-        "move": lambda d, _: build(MovePoint, d),
+        "move": _move,
+        "rename": lambda d, _: build(RenamePoint, without_blanks(d, "measured_mohm")),
         "add": lambda d, _: build(AddPoint, d),
         "join": lambda d, _: build(JoinPoints, d),
         "leg": _leg,
-        "place": _place,
+        "place": _place_all,
+        "put": _put,
         "apart": _apart,
         "via": _via,
     }
@@ -133,20 +166,21 @@ def _offer(typed: dict[str, Any], job: Job) -> Edit:
     for name in ("length_m", "width_m", "height_m"):
         if typed.get(name):
             try:
-                sizes[name] = float(typed[name])
+                sizes[name] = float(str(typed[name]))
             except ValueError:
                 raise FieldsRefusedError({name: "Type a number, such as 5.3."}) from None
             if not 0.3 <= sizes[name] <= 20:
                 raise FieldsRefusedError({name: "Must be from 0.3 to 20 m."})
     try:
-        return SetLayout(layout=offered_layout(job.vehicle.kind, **sizes))
+        layout = offered_layout(job.vehicle.kind, drive=job.vehicle.drive, **sizes)
+        return SetLayout(layout=layout)
     except ValueError as error:
         raise FieldsRefusedError({"length_m": "No vehicle has these sizes."}) from error
 
 
 def _leg(typed: dict[str, Any], _: Job) -> Edit:
     document = without_blanks(typed, "taped_m")
-    hole = document.pop("hole", {})
+    hole = mapping(document.pop("hole", {}))
     if hole.get("panel"):
         document["hole"] = hole
     return build(ChangeLeg, document)
@@ -176,12 +210,50 @@ def _apart(typed: dict[str, Any], job: Job) -> Edit:
     return build(KeepApart, {"circuit_id": a, "never_with": others})
 
 
-def _place(typed: dict[str, Any], _: Job) -> Edit:
-    place = without_blanks(typed.get("place", {}), "switching", "control", "earth", "via")
-    if isinstance(place.get("via"), str):
-        place["via"] = tuple(v for v in place["via"].split() if v)
-    document = {
-        "circuit_id": typed.get("circuit_id"),
-        "place": place if place.get("load") else None,
-    }
-    return build(PlaceCircuit, document)
+def _move(typed: dict[str, Any], job: Job) -> Edit:
+    """Move a point; where it comes to lie in another part of the vehicle, its legs follow."""
+    edit = build(MovePoint, typed)
+    layout = job.layout
+    was = next((p for p in layout.points if p.id == edit.point_id), None) if layout else None
+    if layout is None or was is None:
+        return edit
+    shape = vehicle_shape(job.vehicle.kind)
+    before = shape.zone_at(was.x_m / layout.length_m)
+    after = shape.zone_at(edit.x_m / layout.length_m)
+    return edit if before == after else edit.model_copy(update={"zone": after})
+
+
+def _place_all(typed: dict[str, Any], job: Job) -> Edit:
+    """Every row of the table at once: only what differs from the job is an edit."""
+    places: list[dict[str, Any]] = []
+    for row in rows(typed.get("rows")):
+        circuit = next((c for c in job.circuits if c.id == row.get("circuit_id")), None)
+        if circuit is None:
+            continue
+        now = circuit.place.model_dump() if circuit.place else {}
+        wanted = {k: row.get(k) or None for k in ("load", "switching", "earth")}
+        placed = bool(wanted["load"]) or (circuit.is_feeder and any(wanted.values()))
+        place = {**now, **wanted, "via": now.get("via", ())} if placed else None
+        if place != (now or None):
+            places.append({"circuit_id": circuit.id, "place": place})
+    things = [
+        {"what": thing.what, "name": thing.name, "place": row.get("place") or None}
+        for row in rows(typed.get("things"))
+        for thing in things_to_place(job)
+        if thing.key == row.get("key") and (row.get("place") or None) != thing.place
+    ]
+    return build(PlaceMany, {"places": places, "things": things})
+
+
+def _put(typed: dict[str, Any], job: Job) -> Edit:
+    """Put one thing on a spot: picked, then pressed or dropped on the drawing."""
+    what, _, name = str(typed.get("key", "")).partition(":")
+    spot = str(typed.get("place", "")) or None
+    if what != "circuit":
+        return build(PlaceMany, {"things": [{"what": what, "name": name, "place": spot}]})
+    circuit = next((c for c in job.circuits if c.id == name), None)
+    if circuit is None:
+        raise FieldsRefusedError({"key": "Pick what to place first."})
+    now = circuit.place.model_dump() if circuit.place else {}
+    place = {**now, "load": spot} if spot else None
+    return build(PlaceMany, {"places": [{"circuit_id": name, "place": place}]})

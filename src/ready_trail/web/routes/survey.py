@@ -9,18 +9,29 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ready_trail.core.edits import AddProbe, NoteEarthTest, NoteItem, ReadProbe
-from ready_trail.core.job.survey import PROBE_STATES
+from ready_trail.core.edits import (
+    AddProbe,
+    AddSupply,
+    NoteEarthTest,
+    NoteItem,
+    PointDraft,
+    ReadProbe,
+    RenamePoint,
+)
+from ready_trail.core.job import Position
+from ready_trail.core.job.accessory import KeyUse
+from ready_trail.core.job.survey import PROBE_STATES, SurveyItem
 from ready_trail.core.survey import classify, room
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
-from ready_trail.web.context import Conn, Form, go, page
+from ready_trail.web.context import Conn, Form, JobId, go, page
 from ready_trail.web.fields import FieldsRefusedError, build, nested, without_blanks
-from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.pages.shell import Shell, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/survey", include_in_schema=False)
 
 NEXT_LEVEL = {None: "lit", "lit": "dark", "dark": "dim", "dim": None}
+TRI_STATE = {"": None, "yes": True, "no": False}
 KIND_WORDS = {
     "factory_channel": "factory channel",
     "tapped_circuit": "circuit to tap",
@@ -40,7 +51,7 @@ SHEET_STATES = (*PROBE_STATES, "unplugged")
 
 
 @router.get("")
-def show_survey(request: Request, conn: Conn, job_id: int) -> Response:
+def show_survey(request: Request, conn: Conn, job_id: JobId) -> Response:
     """Show the probe sheet with a verdict for each wire."""
     return _survey(request, conn, job_id)
 
@@ -74,18 +85,70 @@ def _survey(
         rows.append((probe, verdict, cells, known))
     return page(
         request, "pages/survey.html", status=status, shell=shell, rows=rows, kinds=KIND_WORDS,
-        items=[(item, room(item)) for item in job.survey.items], states=SHEET_STATES,
+        items=[(item, room(item), uses_of(item, shell)) for item in job.survey.items],
+        states=SHEET_STATES,
         typed=typed or {}, errors=dict(errors or {}),
     )  # fmt: skip
 
 
+def uses_of(item: SurveyItem, shell: Shell) -> tuple[tuple[str, str], ...]:
+    """Return what a found thing can become elsewhere: words and the edit, so nothing is typed
+    twice.
+    """
+    job = shell.stored.job
+    taken = {p.item for p in job.points}
+    found: list[tuple[str, str]] = []
+    if item.kind in ("tapped_circuit", "spare_fuse") and item.fuse_a and item.id not in taken:
+        draft = PointDraft(
+            kind="tapped", name=item.name, zone="cabin", fuse_a=item.fuse_a,
+            carries_a=item.carries_a or 0.0, item=item.id, key=_key_of(item),
+        )  # fmt: skip
+        found.append(("Start circuits here", AddSupply(point=draft).model_dump_json()))
+    if item.kind == "factory_channel" and item.fuse_a and item.id not in taken:
+        draft = PointDraft(
+            kind="factory_bank", name=item.name, zone="cabin", key=_key_of(item), item=item.id,
+            continuous_a=item.limit_a,
+            positions=(Position(name="1", rating_a=item.fuse_a),),
+        )  # fmt: skip
+        found.append(("Make it a channel", AddSupply(point=draft).model_dump_json()))
+    if item.kind == "converter" and item.limit_a and item.id not in taken:
+        volts = 12 if job.vehicle.nominal_v != 12 else 24
+        draft = PointDraft(kind="converter", name=item.name, zone="cabin", output_v=volts,
+                           output_a=item.limit_a, item=item.id)  # fmt: skip
+        found.append(("Make it a point", AddSupply(point=draft).model_dump_json()))
+    if item.kind == "earth_point" and item.drop_mv_at_10_a and job.layout is not None:
+        mohm = round(item.drop_mv_at_10_a / 10, 2)
+        named = [p for p in job.layout.points if p.is_earth and _alike(p.name, item.name)]
+        for spot in named[:1]:
+            if spot.measured_mohm != mohm:
+                edit = RenamePoint(point_id=spot.id, name=spot.name, is_earth=True,
+                                   measured_mohm=mohm)  # fmt: skip
+                found.append((f"Use its {mohm:g} mΩ at {spot.name}", edit.model_dump_json()))
+    return tuple(found)
+
+
+def _key_of(item: SurveyItem) -> KeyUse:
+    """When a found feed is live, as far as its note says so."""
+    note = f"{item.name} {item.note}".lower()
+    if "constant" in note or "always" in note:
+        return "always"
+    return "accessory" if "accessory" in note else "run"
+
+
+def _alike(a: str, b: str) -> bool:
+    words_a, words_b = set(a.lower().split()), set(b.lower().split())
+    return len(words_a & words_b) >= 2 or words_a == words_b
+
+
 @router.post("/items")
-def note_item(request: Request, conn: Conn, job_id: int, form: Form) -> Response:
+def note_item(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     """Note something found on the vehicle."""
     fields = {k: v for k, v in form.items() if k != "revision"}
     typed = nested(fields)
     try:
         item = without_blanks(typed, *ITEM_OPTIONAL)
+        for name in ("flat", "dry", "reachable", "upright"):
+            item[name] = TRI_STATE.get(str(item.get(name, "")))
         commit(conn, job_id, seen_revision(form), build(NoteItem, {"item": item}))
     except FieldsRefusedError as refused:
         errors = {f"item_{k.removeprefix('item.')}": v for k, v in refused.errors.items()}
@@ -94,7 +157,7 @@ def note_item(request: Request, conn: Conn, job_id: int, form: Form) -> Response
 
 
 @router.post("/probes")
-def add_probe(request: Request, conn: Conn, job_id: int, form: Form) -> Response:
+def add_probe(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     """Put a wire on the sheet."""
     fields = {k: v for k, v in form.items() if k != "revision"}
     try:
@@ -105,7 +168,7 @@ def add_probe(request: Request, conn: Conn, job_id: int, form: Form) -> Response
 
 
 @router.post("/probes/{probe_id}/meter")
-def meter_probe(request: Request, conn: Conn, job_id: int, probe_id: str, form: Form) -> Response:
+def meter_probe(request: Request, conn: Conn, job_id: JobId, probe_id: str, form: Form) -> Response:
     """Note a meter's volts in one state, or what is left under the earth-test lamp."""
     state = form.get("state", "")
     try:
@@ -124,6 +187,6 @@ def meter_probe(request: Request, conn: Conn, job_id: int, probe_id: str, form: 
 def _volts(form: Mapping[str, str]) -> float:
     text = form.get("volts", "").strip().replace(",", ".")
     try:
-        return float(text)
+        return float(text[:20])
     except ValueError:
         raise FieldsRefusedError({"volts": "Type the volts, such as 12.4."}) from None

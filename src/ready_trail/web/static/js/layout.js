@@ -51,7 +51,8 @@
 
   document.addEventListener("pointerdown", (event) => {
     const spot = event.target.closest(".plan [data-point]");
-    if (!spot || event.button !== 0) return;
+    const placer = document.getElementById("placer");
+    if (!spot || event.button !== 0 || (placer && placer.dataset.active === "yes")) return;
     const svg = spot.closest("svg");
     drag = { svg, spot, x: event.clientX, y: event.clientY, moved: false };
     spot.setPointerCapture(event.pointerId);
@@ -87,8 +88,67 @@
     }
   });
   document.addEventListener("pointercancel", (event) => finish(event, false));
+  // Placing: pick a thing and press its spot, or drag the thing onto a spot.
+  const put = (key, place) => {
+    const form = document.getElementById("placer");
+    form.elements.key.value = key;
+    form.elements.place.value = place;
+    form.requestSubmit();
+  };
+
+  document.addEventListener(
+    "click",
+    (event) => {
+      const form = document.getElementById("placer");
+      const spot = event.target.closest && event.target.closest(".plan [data-point]");
+      if (!form || !spot || form.dataset.active !== "yes") return;
+      event.preventDefault();
+      event.stopPropagation();
+      put(form.elements.key.value, spot.dataset.point);
+    },
+    true,
+  );
+
+  const nearest = (x, y) => {
+    let best = null;
+    for (const spot of document.querySelectorAll(".plan [data-point]")) {
+      const box = spot.querySelector(".spot-hit").getBoundingClientRect();
+      const far = Math.hypot(x - (box.left + box.right) / 2, y - (box.top + box.bottom) / 2);
+      if (far < 40 && (!best || far < best.far)) best = { far, spot };
+    }
+    return best && best.spot;
+  };
+
+  let carried = null;
+  document.addEventListener("pointerdown", (event) => {
+    const chip = event.target.closest && event.target.closest(".thing-chip");
+    if (!chip || event.button !== 0) return;
+    carried = { chip, x: event.clientX, y: event.clientY, moved: false };
+    event.preventDefault();
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!carried) return;
+    if (Math.hypot(event.clientX - carried.x, event.clientY - carried.y) > CLICK_PX) carried.moved = true;
+    if (!carried.moved) return;
+    carried.chip.classList.add("is-dragged");
+    carried.chip.style.transform = `translate(${event.clientX - carried.x}px, ${event.clientY - carried.y}px)`;
+  });
+  document.addEventListener("pointerup", (event) => {
+    if (!carried) return;
+    const { chip, moved } = carried;
+    carried = null;
+    chip.classList.remove("is-dragged");
+    chip.style.transform = "";
+    if (!moved) {
+      chip.click();
+      return;
+    }
+    const spot = nearest(event.clientX, event.clientY);
+    if (spot) put(chip.dataset.thing, spot.dataset.point);
+  });
+
   document.addEventListener("dragstart", (event) => {
-    if (event.target.closest && event.target.closest(".plan")) event.preventDefault();
+    if (event.target.closest && event.target.closest(".plan, .thing-chip")) event.preventDefault();
   });
 
   document.addEventListener("keydown", (event) => {

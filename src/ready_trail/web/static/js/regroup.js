@@ -1,20 +1,20 @@
 "use strict";
-// Dragging an accessory onto another circuit: mouse, touch or pen. The form beside each
-// accessory does the same by keyboard, and this only presses it.
+// Dragging an accessory onto another circuit, or a position of the supply onto another row:
+// mouse, touch or pen. The form beside each does the same by keyboard, and this only presses it.
 
 (() => {
   let drag = null;
 
   const cardAt = (x, y) => {
     for (const element of document.elementsFromPoint(x, y)) {
-      const card = element.closest(".circuit-card");
+      const card = element.closest(".circuit-card, .position-row[data-start], .point-box[data-start]");
       if (card) return card;
     }
     return null;
   };
 
   const clear = () => {
-    for (const card of document.querySelectorAll(".circuit-card.is-over")) card.classList.remove("is-over");
+    for (const card of document.querySelectorAll(".is-over")) card.classList.remove("is-over");
   };
 
   document.addEventListener("pointerdown", (event) => {
@@ -34,6 +34,25 @@
     if (card) card.classList.add("is-over");
   });
 
+  const move = (circuit, start) => {
+    const form = document.getElementById("row-mover");
+    form.elements.circuit_id.value = circuit;
+    form.elements.start.value = start;
+    form.requestSubmit();
+  };
+
+  // Arrow keys on a circuit of the supply: up and down among the positions of its point.
+  document.addEventListener("keydown", (event) => {
+    const chip = event.target.closest && event.target.closest(".chip[data-move]");
+    const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+    if (!chip || !by || event.altKey) return;
+    const rows = [...chip.closest(".point-box").querySelectorAll(".position-row[data-start]")];
+    const target = rows[rows.indexOf(chip.closest(".position-row")) + by];
+    if (!target) return;
+    event.preventDefault();
+    move(chip.dataset.move, target.dataset.start);
+  });
+
   const end = (event, keep) => {
     if (!drag) return;
     const { chip } = drag;
@@ -42,7 +61,12 @@
     chip.style.transform = "";
     clear();
     const card = keep ? cardAt(event.clientX, event.clientY) : null;
-    if (!card || card === chip.closest(".circuit-card")) return;
+    if (!card || card === chip.closest(".circuit-card, .position-row")) return;
+    if (chip.dataset.move) {
+      move(chip.dataset.move, card.dataset.start);
+      return;
+    }
+    if (!card.dataset.circuit) return;
     const select = document.getElementById(`group-${chip.dataset.accessory}`);
     select.value = card.dataset.circuit;
     select.form.requestSubmit();

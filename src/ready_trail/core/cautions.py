@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from ready_trail.core.design import CircuitDesign
+from ready_trail.core.asking import ask_of
+from ready_trail.core.outcome import CircuitDesign
+from ready_trail.core.supply.tree import Tree
 
 AID = (
     "Figures are a design aid. Follow the vehicle and accessory makers' instructions and local "
@@ -26,12 +28,11 @@ def cautions_of(design: CircuitDesign) -> tuple[str, ...]:
         texts.append("Under the vehicle: stands on hard ground, never only a jack.")
     if "cabin" in zones:
         texts.append("Leave yellow (air-bag) looms alone; let their circuits discharge.")
-    if design.accessories[0].model == "winch":
-        texts.append(
-            "Winch: keep hands off the fairlead, wear gloves, nobody in the bight, damper on "
-            "the line; let the motor cool."
-        )
-    if design.accessories[0].use.lights == "high" or "light" in design.circuit.name.lower():
+    texts += design.scheme.cautions(ask_of(design.job, Tree(design.job), design.circuit,
+                                           design.current_a))  # fmt: skip
+    if design.feeds is not None and design.feeds.kind in ("battery", "charger"):
+        texts.append("Two batteries: both ends fused; isolate both before work.")
+    if design.use.lights == "high" or "light" in design.circuit.name.lower():
         texts.append(
             "Lights brighter or higher than the legal limit are for off-road use only; driving "
             "lights go out with the high beam."

@@ -1,0 +1,240 @@
+"""The supply as a template sees it: points by their depth, positions as rows with bars."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design import CircuitDesign, PointDesign
+from ready_trail.core.installation import Device
+from ready_trail.core.job import BATTERY, Point
+from ready_trail.core.supply.tree import Tree
+from ready_trail.drawing.band import split_colour, stroke_px
+from ready_trail.web.pages.sheet import PinRow, terminal_rows
+from ready_trail.web.pages.shell import Shell, worst
+
+KIND_WORDS = {
+    "stud": "stud", "fuse_block": "fuse block", "relay_block": "fuse and relay block",
+    "switch_panel": "switch panel", "power_panel": "panel with power module",
+    "factory_bank": "factory bank", "isolator_box": "isolator box", "converter": "converter",
+    "charger": "charger", "battery": "second battery", "tapped": "tapped circuit",
+}  # fmt: skip
+_WAKE_WORDS = {"always": "always live", "accessory": "accessory key", "run": "ignition"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
+    """One position of a point: what is printed, its fuse, its circuit, its amps of its limit."""
+
+    position: str
+    legend: str
+    circuit: CircuitDesign | None
+    state: str
+    fuse: str
+    fuse_colour: str
+    amps: float
+    limit_a: float | None
+    spare: bool
+
+    @property
+    def share(self) -> float:
+        """Amps over the limit, at most 1. [ratio]"""
+        return min(1.0, self.amps / self.limit_a) if self.limit_a else 0.0
+
+    @property
+    def over(self) -> bool:
+        """Whether it carries more than its limit."""
+        return self.limit_a is not None and self.amps > self.limit_a + 1e-9
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Box:
+    """A point, or the battery: its feeder as a band, its rows, its totals."""
+
+    point_id: str
+    ref: str
+    name: str
+    kind: str
+    wakes: str
+    nominal_v: float
+    rows: tuple[Row, ...]
+    feeder: CircuitDesign | None
+    feeder_stroke: float
+    feeder_base: str
+    feeder_tracer: str
+    feeder_words: str
+    total_a: float
+    limit_a: float | None
+    limit_words: str
+    state: str
+    spare_count: int
+    is_fed: bool
+    children: tuple[str, ...]
+
+    @property
+    def share(self) -> float:
+        """What runs together over the limit, at most 1. [ratio]"""
+        return min(1.0, self.total_a / self.limit_a) if self.limit_a else 0.0
+
+    @property
+    def over(self) -> bool:
+        """Whether more runs together than its limit."""
+        return self.limit_a is not None and self.total_a > self.limit_a + 1e-9
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SupplyView:
+    """Boxes by depth, left to right; where circuits may be moved; pin-outs by point."""
+
+    columns: tuple[tuple[Box, ...], ...]
+    targets: tuple[tuple[str, str], ...]
+    pins: dict[str, tuple[PinRow, ...]]
+    switch_users: dict[str, tuple[str, ...]]
+
+
+def supply_of(shell: Shell, catalogue: Catalogue) -> SupplyView:
+    """Return the supply tree of a job."""
+    made, job = shell.design, shell.design.job
+    tree = Tree(job)
+    depth = {BATTERY: 0}
+    for point in job.points:
+        depth[point.id] = _depth(point.id, tree)
+    columns: list[list[Box]] = [[] for _ in range(max(depth.values()) + 1)]
+    columns[0].append(_battery(shell))
+    for point in sorted(job.points, key=lambda p: (depth[p.id], p.number)):
+        columns[depth[point.id]].append(_box(made.points[point.id], shell, tree, catalogue))
+    targets = [(f"{BATTERY}:", "the battery")]
+    for point in job.points:
+        used = {c.start.position for c in job.circuits if c.start.point == point.id}
+        free = [p.name for p in point.positions if p.name not in used and not p.spare]
+        if not point.positions:
+            targets.append((f"{point.id}:", point.name))
+        targets += [(f"{point.id}:{name}", f"{point.name} {name}") for name in free]
+    return SupplyView(
+        columns=tuple(tuple(column) for column in columns if column),
+        targets=tuple(targets),
+        pins={p.id: _pins(p, shell, catalogue) for p in job.points},
+        switch_users={
+            s.name: tuple(c.circuit.name for c in made.circuits if c.use.switch == s.name)
+            for s in job.switches
+        },
+    )
+
+
+def _depth(point_id: str, tree: Tree) -> int:
+    depth = 0
+    while point_id != BATTERY and point_id in tree.feeders:
+        depth += 1
+        point_id = tree.feeders[point_id].start.point
+    return max(1, depth)
+
+
+def _battery(shell: Shell) -> Box:
+    made, job = shell.design, shell.design.job
+    direct = [c for c in made.circuits
+              if c.circuit.start.point == BATTERY and not c.circuit.is_feeder]  # fmt: skip
+    fed = tuple(c.feeds.name for c in made.feeders
+                if c.circuit.start.point == BATTERY and c.feeds is not None)  # fmt: skip
+    battery = job.vehicle.battery
+    return Box(
+        point_id=BATTERY, ref="BAT", name="Battery", kind=f"{job.vehicle.nominal_v} V, "
+        f"{battery.capacity_ah:g} Ah {battery.chemistry}",
+        wakes="", nominal_v=float(job.vehicle.nominal_v), rows=tuple(_row("", "", c) for c in direct),
+        feeder=None, feeder_stroke=0.0, feeder_base="", feeder_tracer="", feeder_words="",
+        total_a=0.0, limit_a=None, limit_words="", state="none", spare_count=0, is_fed=True,
+        children=fed,
+    )  # fmt: skip
+
+
+def _box(view: PointDesign, shell: Shell, tree: Tree, catalogue: Catalogue) -> Box:
+    made, point = shell.design, view.point
+    members = [made.circuit(i) for i in view.members]
+    by_position = {c.circuit.start.position: c for c in members if c.circuit.start.position}
+    rows = [
+        _row(p.name, p.legend, by_position.get(p.name), limit_a=p.rating_a, spare=p.spare)
+        for p in point.positions
+    ]
+    rows += [_row("", "", c) for c in members if not c.circuit.start.position]
+    feeder = made.circuit(view.feeder_id) if view.feeder_id is not None else None
+    wire = feeder.wire_on("power") if feeder is not None else None
+    base, tracer = split_colour(wire.colour) if wire is not None else ("", "")
+    limit_a, limit_words = _limit(point, feeder)
+    waking = tree.waking(point.id)
+    states = [worst(c) for c in ([feeder] if feeder is not None else [])]
+    return Box(
+        point_id=point.id, ref=view.ref, name=point.name, kind=KIND_WORDS[point.kind],
+        wakes=_WAKE_WORDS[waking.key] if waking.lights == "any" else f"{waking.lights} lights",
+        nominal_v=view.nominal_v, rows=tuple(rows), feeder=feeder,
+        feeder_stroke=stroke_px(wire.conductor.area_mm2) if wire is not None else 0.0,
+        feeder_base=base, feeder_tracer=tracer, feeder_words=_feeder_words(feeder),
+        total_a=view.total_a, limit_a=limit_a, limit_words=limit_words,
+        state=states[0] if states else ("ready" if view.is_fed else "stop"),
+        spare_count=sum(r.circuit is None for r in rows), is_fed=view.is_fed,
+        children=tuple(c.feeds.name for c in members if c.feeds is not None),
+    )  # fmt: skip
+
+
+def _limit(point: Point, feeder: CircuitDesign | None) -> tuple[float | None, str]:
+    """The lowest of what limits a point: main, its own total, converter, tapped fuse."""
+    limits: list[tuple[float, str]] = []
+    if feeder is not None and feeder.sizing.fuse is not None and not point.starts_a_system:
+        limits.append((feeder.sizing.fuse.holds_a, f"of {feeder.sizing.fuse.rating_a:g} A main"))
+    if point.total_a is not None:
+        limits.append((point.total_a, "own total"))
+    if point.kind in ("converter", "charger") and point.output_a is not None:
+        limits.append((0.8 * point.output_a, f"80 % of {point.output_a:g} A"))
+    if point.kind == "tapped" and point.fuse_a is not None:
+        limits.append((0.8 * point.fuse_a - point.carries_a, f"room behind {point.fuse_a:g} A"))
+    if point.kind == "factory_bank" and point.continuous_a is not None:
+        limits.append((point.continuous_a, "continuous total"))
+    return min(limits, default=(None, ""), key=lambda x: x[0] or 0.0)
+
+
+def _feeder_words(feeder: CircuitDesign | None) -> str:
+    if feeder is None:
+        return ""
+    sizing = feeder.sizing
+    parts = []
+    if sizing.fuse is not None:
+        what = "breaker" if sizing.fuse.family.is_breaker else "fuse"
+        parts.append(f"{sizing.fuse.rating_a:g} A {what}")
+    if sizing.relay is not None:
+        parts.append(sizing.relay.label)
+    if sizing.chosen is not None:
+        parts.append(sizing.chosen.conductor.label)
+    return " · ".join(parts)
+
+
+def _row(
+    position: str,
+    legend: str,
+    circuit: CircuitDesign | None,
+    *,
+    limit_a: float | None = None,
+    spare: bool = False,
+) -> Row:
+    fuse = circuit.sizing.fuse if circuit is not None else None
+    return Row(
+        position=position, legend=legend, circuit=circuit,
+        state=worst(circuit) if circuit is not None else "none",
+        fuse=f"{fuse.rating_a:g}" if fuse is not None else "",
+        fuse_colour=fuse.family.colours.get(fuse.rating_a, "") if fuse is not None else "",
+        amps=circuit.current_a if circuit is not None else 0.0,
+        limit_a=fuse.holds_a if fuse is not None else limit_a, spare=spare,
+    )  # fmt: skip
+
+
+def _pins(point: Point, shell: Shell, catalogue: Catalogue) -> tuple[PinRow, ...]:
+    """What goes on each terminal of a point and of the switches in it."""
+    installation = shell.design.installation
+    devices: list[Device] = [d for d in installation.devices.values() if d.owner == point.id]
+    names = {s.name for s in shell.design.job.switches if s.panel == point.id}
+    devices += [d for d in installation.devices.values() if d.kind == "switch" and d.name in names]
+    found: list[PinRow] = []
+    for device in devices:
+        for row in terminal_rows(device, shell.design, catalogue, {}):
+            found.append(
+                PinRow(terminal=row.terminal, role=device.title, wire=row.wire, colour=row.colour,
+                       goes_to=row.goes_to)
+            )  # fmt: skip
+    return tuple(found)

@@ -1,0 +1,225 @@
+"""Stage Supply: sources, feeders, points with their positions, and the hand switches."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import Response
+
+from ready_trail.core.catalogue import Catalogue, PointPreset
+from ready_trail.core.edits import (
+    AddSupply,
+    AddSwitch,
+    ChangePoint,
+    ChangeSwitch,
+    Edit,
+    FeedPoint,
+    PointDraft,
+    RemoveSupply,
+    RemoveSwitch,
+    SetTogether,
+    StartAt,
+    WakePoint,
+)
+from ready_trail.core.job import Battery, Job, Position, Switch, Use
+from ready_trail.store import jobs
+from ready_trail.web.commit import commit, seen_revision
+from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
+from ready_trail.web.fields import (
+    FieldsRefusedError,
+    build,
+    mapping,
+    nested,
+    rows,
+    without_blanks,
+)
+from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.pages.supply import KIND_WORDS, supply_of
+
+router = APIRouter(prefix="/jobs/{job_id}/supply", include_in_schema=False)
+
+_POINT_OPTIONAL = (
+    "total_a", "continuous_a", "together_a", "fuse_a", "output_v", "output_a", "cut_in_v", "battery",
+)  # fmt: skip
+
+
+@router.get("")
+def show_supply(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, point: str = "", switch: str = "",
+    add: str = "",
+) -> Response:  # fmt: skip
+    """Show the tree, with one point, one switch or the presets opened."""
+    return _supply(request, conn, tables, job_id, point=point, switch=switch, add=add)
+
+
+def _supply(
+    request: Request,
+    conn: sqlite3.Connection,
+    tables: Catalogue,
+    job_id: int,
+    *,
+    point: str = "",
+    switch: str = "",
+    add: str = "",
+    typed: Mapping[str, Any] | None = None,
+    errors: Mapping[str, str] | None = None,
+    status: int = 200,
+) -> Response:
+    shell = shell_of(jobs.get_job(conn, job_id), "supply")
+    job = shell.stored.job
+    picked = next((p for p in job.points if p.id == point), None)
+    chosen = job.switch(switch) if switch else None
+    shown = dict(typed or {})
+    if picked is not None and not typed:
+        shown = picked.model_dump()
+    groups: dict[str, list[PointPreset]] = {}
+    for preset in tables.point_presets.values():
+        fits = preset.for_v is None or preset.for_v == job.vehicle.nominal_v
+        if fits:
+            groups.setdefault(preset.group, []).append(preset)
+    return page(
+        request, "pages/supply.html", status=status, shell=shell, view=supply_of(shell, tables),
+        picked=picked, chosen=chosen, adding=bool(add), shown=shown, errors=dict(errors or {}),
+        groups=groups, zones=tables.zones, kinds=KIND_WORDS, new_switch=switch == "new",
+        typed=dict(typed or {}),
+    )  # fmt: skip
+
+
+@router.post("/add")
+def add_point(conn: Conn, tables: Tables, job_id: JobId, form: Form) -> Response:
+    """Add a point from a preset, with its feeder: the second of two presses."""
+    job = jobs.get_job(conn, job_id).job
+    preset = tables.point_presets.get(form.get("preset", ""))
+    if preset is None:
+        raise FieldsRefusedError({"preset": "There is no such preset."})
+    commit(conn, job_id, seen_revision(form), from_preset(preset, job))
+    added = jobs.get_job(conn, job_id).job.points[-1]
+    return go(f"/jobs/{job_id}/supply?point={added.id}#point")
+
+
+def from_preset(preset: PointPreset, job: Job) -> AddSupply:
+    """Return the edit that adds a preset's point."""
+    ratings = preset.ratings_a
+    positions = tuple(
+        Position(name=str(at + 1), rating_a=ratings[at] if at < len(ratings) else
+                 (ratings[-1] if ratings else None))
+        for at in range(preset.positions)
+    )  # fmt: skip
+    names = {p.name for p in job.points}
+    short = preset.label.split(" of ")[0] if preset.kind in ("switch_panel",) else preset.label
+    name, at = short, 2
+    while name in names:
+        name, at = f"{short} {at}", at + 1
+    document: dict[str, Any] = {
+        "kind": preset.kind, "name": name, "zone": preset.zone, "positions": positions,
+        "total_a": preset.total_a, "continuous_a": preset.continuous_a, "fuse_a": preset.fuse_a,
+        "earth_bus": preset.earth_bus, "output_v": int(preset.output_v or 0) or None,
+        "output_a": preset.output_a,
+    }  # fmt: skip
+    if job.vehicle.kind == "motorcycle" and preset.zone in ("cabin", "engine_bay"):
+        document["zone"] = "engine_bay"
+    if preset.kind == "battery":
+        document["battery"] = Battery(capacity_ah=100, resistance_mohm=5)
+    if preset.kind in ("factory_bank", "tapped", "charger"):
+        document["key"] = preset.wake
+    switches = tuple(
+        Switch(name=f"{name} {p.name}"[:60], rating_a=preset.switch_a or 20.0,
+               lamp=preset.lamp or "none")
+        for p in positions
+    ) if preset.switch_a else ()  # fmt: skip
+    wake = Use(key=preset.wake if preset.kind not in ("factory_bank", "tapped") else "always")
+    return AddSupply(point=build(PointDraft, document), wake=wake, new_switches=switches)
+
+
+@router.post("/points/{point_id}")
+def change_point(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, point_id: str, form: Form
+) -> Response:
+    """Change what is stated of a point."""
+    typed = nested({k: v for k, v in form.items() if k != "revision"})
+    try:
+        stored = jobs.get_job(conn, job_id).job
+        before = next((p for p in stored.points if p.id == point_id), None)
+        if before is None:
+            raise FieldsRefusedError({"form": "This point is no longer in the job."})
+        document = {**before.model_dump(), **without_blanks(typed, *_POINT_OPTIONAL)}
+        for name in _POINT_OPTIONAL:
+            if name in typed and typed[name] in ("", None):
+                document[name] = None
+        if "positions" in typed:
+            document["positions"] = [
+                without_blanks(row, "rating_a") for row in rows(typed["positions"])
+                if row.get("name")
+            ]  # fmt: skip
+        point = build(type(before), {**document, "id": point_id, "number": before.number})
+        commit(conn, job_id, seen_revision(form), ChangePoint(point=point))
+    except FieldsRefusedError as refused:
+        return _supply(request, conn, tables, job_id, point=point_id, typed=typed,
+                       errors=refused.errors, status=422)  # fmt: skip
+    return go(f"/jobs/{job_id}/supply?point={point_id}#point")
+
+
+@router.post("/switches")
+def save_switch(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, form: Form
+) -> Response:
+    """Add a switch, or change one; its name follows everywhere."""
+    typed = nested({k: v for k, v in form.items() if k != "revision"})
+    was = str(typed.pop("was", "") or "")
+    try:
+        document = without_blanks(typed, "panel", "place", "surge_a", "rating_a")
+        document["pins"] = [row for row in rows(typed.get("pins")) if row.get("printed")]
+        if was:
+            before = jobs.get_job(conn, job_id).job.switch(was)
+            kept = before.model_dump() if before is not None else {}
+            blank = {n: None for n in ("panel", "surge_a") if n in typed and not typed[n]}
+            switch = build(Switch, {**kept, **blank, **document})
+            edit: Edit = ChangeSwitch(was=was, switch=switch)
+        else:
+            edit = AddSwitch(switch=build(Switch, document))
+        commit(conn, job_id, seen_revision(form), edit)
+    except FieldsRefusedError as refused:
+        errors = {f"switch_{k.removeprefix('switch.')}": v for k, v in refused.errors.items()}
+        return _supply(request, conn, tables, job_id, switch=was or "new", typed=typed,
+                       errors=errors, status=422)  # fmt: skip
+    return go(f"/jobs/{job_id}/supply#switches")
+
+
+@router.post("/{part}")
+def change_supply(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, part: str, form: Form
+) -> Response:
+    """Move a circuit, wake or remove a point, state what runs together."""
+    typed = nested({k: v for k, v in form.items() if k not in ("revision", "back")})
+    point = str(typed.get("point_id", ""))
+    try:
+        commit(conn, job_id, seen_revision(form), _edit(part, typed))
+    except FieldsRefusedError as refused:
+        return _supply(request, conn, tables, job_id, point=point, errors=refused.errors,
+                       status=422)  # fmt: skip
+    gone = part == "remove"
+    return go(f"/jobs/{job_id}/supply{f'?point={point}#point' if point and not gone else ''}")
+
+
+def _edit(part: str, typed: dict[str, Any]) -> Edit:
+    if part == "move":
+        point, _, position = str(typed.get("start", "")).partition(":")
+        start = {"point": point, "position": position}
+        return build(StartAt, {"circuit_id": typed.get("circuit_id"), "start": start})
+    if part == "wake":
+        return build(WakePoint, typed)
+    if part == "together":
+        return build(SetTogether, {"point_id": typed.get("point_id"),
+                                   "together_a": typed.get("together_a") or None})  # fmt: skip
+    if part == "feed":
+        return build(FeedPoint, {"point_id": typed.get("point_id"),
+                                 "wake": mapping(typed.get("wake")) or {"key": "always"}})  # fmt: skip
+    if part == "remove":
+        move_to = {"point": typed["move_to"]} if typed.get("move_to") else None
+        return build(RemoveSupply, {"point_id": typed.get("point_id"), "move_to": move_to})
+    if part == "remove-switch":
+        return build(RemoveSwitch, {"name": typed.get("name")})
+    raise FieldsRefusedError({"form": "There is no such change."})
