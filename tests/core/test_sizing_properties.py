@@ -11,9 +11,7 @@ from hypothesis import strategies as st
 from ready_trail.core.sizing import Ceiling, Held, Leg, Sizing, SizingRequest, size, ways_out
 from support import CATALOGUE
 
-SIZES = {
-    system: [c.size for c in CATALOGUE.cables(system)] for system in ("awg", "metric")
-}
+SIZES = {system: [c.size for c in CATALOGUE.cables(system)] for system in ("awg", "metric")}
 
 
 @st.composite

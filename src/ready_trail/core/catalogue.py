@@ -139,7 +139,9 @@ def load_catalogue() -> Catalogue:
     """Read and check the shipped tables. Raises TableError on a malformed one."""
     conductors = _conductors()
     kinds: tuple[WireKind, ...] = ("copper", "sae", "cca")
-    singles = {(s, kind): of_kind(sizes, kind) for s, sizes in conductors.items() for kind in kinds}
+    singles: dict[tuple[str, str], tuple[Conductor, ...]] = {
+        (s, kind): of_kind(sizes, kind) for s, sizes in conductors.items() for kind in kinds
+    }
     return Catalogue(
         conductors=conductors,
         wires_by_kind=MappingProxyType(singles),

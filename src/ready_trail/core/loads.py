@@ -1,4 +1,4 @@
-"""Load models: what an accessory draws at a voltage, when it starts, and for design (docs/rules/load.md)."""
+"""What an accessory draws at a voltage, when it starts, and for design (docs/rules/load.md)."""
 
 from __future__ import annotations
 

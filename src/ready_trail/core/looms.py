@@ -180,9 +180,8 @@ def _along(circuit: CircuitDesign, way: Way) -> list[tuple[str, Wire | None]]:
     at_m = 0.0
     for leg_id, length_m in zip(way.legs, way.leg_m, strict=True):
         middle_m = at_m + length_m * scale / 2
-        wire = next((w for w, end in zip(power, ends, strict=True) if middle_m <= end + 1e-6),
-                    power[-1] if power else None)  # fmt: skip
-        found.append((leg_id, wire))
+        covers = (w for w, end in zip(power, ends, strict=True) if middle_m <= end + 1e-6)
+        found.append((leg_id, next(covers, power[-1] if power else None)))
         at_m += length_m * scale
     return found
 

@@ -6,6 +6,7 @@ in the document: ``use.switch``, ``run.0.length_m``.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any, TypeVar
 
@@ -15,6 +16,10 @@ from ready_trail.core.job.plain import plain_errors
 
 M = TypeVar("M", bound=BaseModel)
 _DEEPEST = 8
+_FEET = re.compile(
+    r"""(?:(?P<feet>\d{1,3}(?:\.\d+)?)\s*(?:ft|feet|'))?\s*"""
+    r"""(?:(?P<inches>\d{1,3}(?:\.\d+)?)\s*(?:in|inch|inches|")?)?"""
+)
 _CLASH = "These fields do not fit together; reload the page."
 
 
@@ -42,7 +47,7 @@ def nested(fields: Mapping[str, str], *, prefix: str = "") -> dict[str, Any]:
                 raise FieldsRefusedError({"form": _CLASH})
         if isinstance(place.get(parts[-1]), dict):
             raise FieldsRefusedError({"form": _CLASH})
-        place[parts[-1]] = _tidy(value)
+        place[parts[-1]] = _in_metres(parts[-1], _tidy(value))
     listed = _lists(root)
     return listed if isinstance(listed, dict) else {}
 
@@ -83,6 +88,17 @@ def _tidy(value: str) -> str:
     digits = as_point.lstrip("+-").replace(".", "", 1)
     number = digits.isascii() and digits.isdigit()
     return as_point if value.count(",") == 1 and number else value
+
+
+def _in_metres(name: str, value: str) -> str:
+    """Turn a length typed in feet and inches ("7 ft 10 in", 7'10") into metres."""
+    if not name.endswith("_m"):
+        return value
+    found = _FEET.fullmatch(value)
+    if found is None or whole_number(value) is not None or not re.search(r"[ft'in\"]", value):
+        return value
+    length_m = float(found["feet"] or 0) * 0.3048 + float(found["inches"] or 0) * 0.0254
+    return f"{length_m:.3f}".rstrip("0").rstrip(".")
 
 
 def _lists(value: Any) -> Any:

@@ -104,7 +104,6 @@ def sizing_request(
     accessories = ask.accessories
     duties = {a.duty for a in accessories} or {"continuous"}
     zones = [catalogue.zones[s.zone] for s in circuit.run if s.zone in catalogue.zones]
-    held = circuit.held
     maker = [a.fuse_max_a for a in accessories if a.fuse_max_a is not None]
     ends_on_chassis = circuit.back.kind == "chassis" and bool(back)
     return SizingRequest(
@@ -235,12 +234,10 @@ def _ceilings(ask: Ask, *, in_path: bool) -> list[Ceiling]:
         ceilings.append(Ceiling(element=f"switch {ask.switch.name}", limit_a=ask.switch.rating_a))
     start = ask.start_point
     stated = start.position(ask.circuit.start.position) if start is not None else None
-    if start is not None and stated is not None and stated.rating_a is not None:
-        if not start.switches_its_positions:
-            ceilings.append(
-                Ceiling(element=f"position {stated.name} of {start.name}",
-                        limit_a=stated.rating_a)
-            )  # fmt: skip
+    rating_a = stated.rating_a if stated is not None else None
+    if start is not None and rating_a is not None and not start.switches_its_positions:
+        element = f"position {stated.name if stated else ''} of {start.name}"
+        ceilings.append(Ceiling(element=element, limit_a=rating_a))
     if ask.circuit.feeds is not None:
         point = ask.tree.points[ask.circuit.feeds]
         if point.total_a is not None:

@@ -162,7 +162,8 @@ def switch_parts(
         ref=ref, spec=spec, owner=ref, label=switch.name, name=switch.name, zone="cabin",
         detail=switch_detail(switch.rating_a, switch.momentary, switch.guarded),
     )  # fmt: skip
-    devices, wires = [device], []
+    devices: list[Device] = [device]
+    wires: list[Wire] = []
     into = Terminal(device=ref, terminal="1")
 
     def wire(start: Terminal, end: Terminal, length_m: float) -> None:

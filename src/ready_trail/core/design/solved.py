@@ -139,10 +139,8 @@ def _with_rests(
     inside = set(owners)
     for owner in owners:
         point = plan.tree.points.get(owner)
-        if (
-            point is None
-            or (plan.tree.feeders.get(owner, None) is None
-            and (not point.fed_by_vehicle))
+        if point is None or (
+            plan.tree.feeders.get(owner, None) is None and (not point.fed_by_vehicle)
         ):
             continue
         here = [c for c in plan.tree.starting.get(owner, ()) if c.id in inside]

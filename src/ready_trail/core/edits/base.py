@@ -75,8 +75,10 @@ def next_number(job: Job) -> int:
     used = [job.last_number]
     used += [c.number for c in job.circuits]
     used += [p.number for p in job.points] + [s.number for s in job.switches]
-    for thing in (*job.accessories, *job.circuits, *job.points):
-        digits = thing.id[1:]
+    ids = [accessory.id for accessory in job.accessories]
+    ids += [c.id for c in job.circuits] + [p.id for p in job.points]
+    for name in ids:
+        digits = name[1:]
         if digits.isascii() and digits.isdigit() and len(digits) <= len(str(_LAST_NUMBER)):
             used.append(int(digits))
     number = max(used) + 1

@@ -10,8 +10,8 @@ from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circui
 from ready_trail.core.edits.supply import PlaceThing
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement, ZoneKey
-from ready_trail.core.job.parts import Ident, Name
+from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement
+from ready_trail.core.job.parts import Ident, Name, ZoneKey
 
 
 class LayoutEdit(Edit):

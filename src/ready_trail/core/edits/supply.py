@@ -358,7 +358,7 @@ class AddSwitch(Edit):
 
 
 class ChangeSwitch(Edit):
-    """Change a switch: name, rating, kind, panel, printed terminals. Its name follows everywhere."""
+    """Change a switch: name, rating, kind, panel, terminals. Its name follows everywhere."""
 
     kind: Literal["change_switch"] = "change_switch"
     was: str

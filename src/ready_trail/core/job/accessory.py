@@ -98,7 +98,7 @@ class Accessory(Stated):
 
     @property
     def range_v(self) -> tuple[float, float]:
-        """Its own voltage range: as stated, or that of the 12, 24 or 48 V class of its label. [V]"""
+        """Its own voltage range: as stated, or that of its label's 12, 24 or 48 V class. [V]"""
         low_v, high_v = next(
             (span for most_v, span in _VOLT_CLASSES if self.at_v <= most_v), _VOLT_CLASSES[-1][1]
         )

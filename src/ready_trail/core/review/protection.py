@@ -14,7 +14,7 @@ from ready_trail.core.edits import (
     StartAt,
 )
 from ready_trail.core.fuses import prospective_short_a
-from ready_trail.core.job import BATTERY, Channel
+from ready_trail.core.job import BATTERY, Channel, Circuit
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.review.base import Check, Context, fuse_place, main_wire, releases
 from ready_trail.core.sizing import WayOut, ways_out
@@ -82,8 +82,8 @@ def check_fed(design: CircuitDesign, _: Context) -> Iterator[Finding]:
 
 
 def _start_at_battery(design: CircuitDesign) -> Action:
-    return Action(label="Start it at the battery",
-                  edit=StartAt(circuit_id=design.circuit.id, start=Channel(point=BATTERY)))  # fmt: skip
+    edit = StartAt(circuit_id=design.circuit.id, start=Channel(point=BATTERY))
+    return Action(label="Start it at the battery", edit=edit)
 
 
 def check_unprotected_lead(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -234,11 +234,17 @@ def _broken_ahead(design: CircuitDesign, context: Context) -> bool:
     return False
 
 
+def _at_a_post(design: CircuitDesign, circuit: Circuit) -> bool:
+    """Whether a circuit starts on a battery's post: the vehicle's own, or a second one's."""
+    start = circuit.start.point
+    return start == BATTERY or design.job.point(start).kind == "battery"
+
+
 def _breakers(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
     """A block fuse on the post: for this circuit if it starts there, else for its main."""
     chain = context.plan.tree.chain(design.circuit)
     main = chain[0] if chain else design.circuit
-    if main.start.point != BATTERY:
+    if not _at_a_post(design, main):
         return ()
     planned = context.plan.circuits[main.id]
     post = context.catalogue.fuse_families["post_block"]
@@ -267,7 +273,9 @@ def check_two_sources(design: CircuitDesign, context: Context) -> Iterator[Findi
         code="one_end_fused", area=AREA, place=main_wire(design), severity="stop",
         text=f"The link to {feeds.name} has a fuse at one end only.",
         why="Both batteries can feed a short; each end needs its own fuse.",
-        actions=(Action(label="Fuse the far end too", edit=FitEndFuse(circuit_id=design.circuit.id)),),
+        actions=(
+            Action(label="Fuse the far end too", edit=FitEndFuse(circuit_id=design.circuit.id)),
+        ),
     )  # fmt: skip
 
 
@@ -302,7 +310,7 @@ def _actions(design: CircuitDesign, tried: tuple[WayOut, ...]) -> tuple[Action, 
         elif kind == "makers_fuse" and design.accessories:
             edit_duty = SetDuty(circuit_id=circuit.id, duty="intermittent")
             actions.append(Action(label=way.text, edit=edit_duty))
-        elif kind == "family" and (value != "post_block" or circuit.start.point == BATTERY):
+        elif kind == "family" and (value != "post_block" or _at_a_post(design, circuit)):
             hold = HoldChoice(circuit_id=circuit.id, what="family", value=value)
             label = f"Use the {value.replace('_', ' ')} family"
             actions.append(Action(label=label, edit=hold))

@@ -118,7 +118,12 @@ def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Find
 
 
 def check_coil_from_30(design: CircuitDesign, context: Context) -> Iterator[Finding]:
-    """Feeding 86 from 30 on an earth-switched vehicle is common, and a trap."""
+    """Feeding 86 from 30 on an earth-switched vehicle is common, and a trap.
+
+    Where the coil already pulls in with the lights off, that stop tells of the same cause.
+    """
+    if any(check_off_when_off(design, context)):
+        return
     if design.circuit.coil_fed_from_30 and design.scheme.coil_may_bridge_30:
         edit = FeedCoilFromCommon(circuit_id=design.circuit.id)
         yield Finding(

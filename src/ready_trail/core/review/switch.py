@@ -190,9 +190,8 @@ def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Findi
     if waking.sleeps and not use.while_on:
         feeder = design.ahead[-1] if design.ahead else ""
         point = design.circuit.start.point
-        actions = (
-            Action(label="Let that point live always", edit=WakePoint(point_id=point, key="always")),
-        ) if feeder else ()  # fmt: skip
+        awake = WakePoint(point_id=point, key="always")
+        actions = (Action(label="Let that point live always", edit=awake),) if feeder else ()
         yield Finding(
             code="sleeps", area=AREA, place=place, severity="caution",
             text="It should live parked, but the point where it starts sleeps with the key.",
@@ -239,9 +238,9 @@ def _clash(a: CircuitDesign, b: CircuitDesign) -> str:
         return "each wants the contact for itself"
     if (a.use.key, a.use.lights, a.use.channel) != (b.use.key, b.use.lights, b.use.channel):
         return "they follow different keys or lights"
-    if b.circuit.id in a.circuit.never_with or a.circuit.id in b.circuit.never_with:
-        if a.use.throw == b.use.throw:
-            return "they never run together, yet one contact works both"
+    apart = b.circuit.id in a.circuit.never_with or a.circuit.id in b.circuit.never_with
+    if apart and a.use.throw == b.use.throw:
+        return "they never run together, yet one contact works both"
     return ""
 
 

@@ -1,4 +1,4 @@
-"""The ladder of wire sizes: every size's figures and the rules that reject it (docs/rules/wire.md)."""
+"""The ladder of wire sizes: each size's figures and what rejects it (docs/rules/wire.md)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Winch cables and their fuse: short-time duty instead of continuous rules (docs/rules/winch.md)."""
+"""Winch cables and fuse: short-time duty instead of continuous rules (docs/rules/winch.md)."""
 
 from __future__ import annotations
 

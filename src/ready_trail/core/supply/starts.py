@@ -94,8 +94,8 @@ def _at(point: Point, accessory: Accessory, tree: Tree, currents: Currents) -> S
         return Start(channel=at, name=point.name, rank=10,
                      why="It wakes with the key, so a small load needs no relay.")  # fmt: skip
     if point.kind in _BLOCKS and not waking.sleeps:
-        return Start(channel=at, name=point.name, rank=20,
-                     why="One feeder serves the block; each circuit has its own fuse there.")  # fmt: skip
+        why = "One feeder serves the block; each circuit has its own fuse there."
+        return Start(channel=at, name=point.name, rank=20, why=why)
     if point.kind in _BLOCKS:
         return Start(channel=at, name=point.name, rank=25,
                      why="The block follows the same key.")  # fmt: skip

@@ -139,7 +139,8 @@ def _battery(shell: Shell) -> Box:
     return Box(
         point_id=BATTERY, ref="BAT", name="Battery", kind=f"{job.vehicle.nominal_v} V, "
         f"{battery.capacity_ah:g} Ah {battery.chemistry}",
-        wakes="", nominal_v=float(job.vehicle.nominal_v), rows=tuple(_row("", "", c) for c in direct),
+        wakes="", nominal_v=float(job.vehicle.nominal_v),
+        rows=tuple(_row("", "", c) for c in direct),
         feeder=None, feeder_stroke=0.0, feeder_base="", feeder_tracer="", feeder_words="",
         total_a=0.0, limit_a=None, limit_words="", state="none", spare_count=0, is_fed=True,
         children=fed,

@@ -85,7 +85,7 @@ def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, 
     scale = design.sizing.request.nominal_v / 12
     posts_v = round((design.profile.posts_v if design.profile else 12.7 * scale), 1)
     feed = build(_Feed, {"feed_v": asked["feed_v"]}).feed_v if asked.get("feed_v") else None
-    sliders = (
+    sliders: tuple[Slider, ...] = (
         _slider("load_w", "Load", "W", base, values, 0.2, 2.5, step=1.0),
         _slider("run_m", "Run out", "m", base, values, 0.2, 3.0, step=0.1),
         Slider(name="ambient_c", label="Hottest air", unit="°C", low=0, high=115, step=1,

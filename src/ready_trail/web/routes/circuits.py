@@ -123,10 +123,11 @@ def save_feeder_use(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> R
     """Say what wakes a feeder, and which switch or isolator sits in it."""
     typed = nested({k: v for k, v in form.items() if k not in ("revision", "back")})
     switch = mapping(typed.get("switch"))
-    document = {"circuit_id": circuit_id, "use": mapping(typed.get("use"))}
-    if document["use"].get("switch"):
-        document["switch"] = {**without_blanks(switch, "rating_a", "surge_a"),
-                              "name": document["use"]["switch"]}  # fmt: skip
+    use = mapping(typed.get("use"))
+    document: dict[str, Any] = {"circuit_id": circuit_id, "use": use}
+    if use.get("switch"):
+        named = {**without_blanks(switch, "rating_a", "surge_a"), "name": use["switch"]}
+        document["switch"] = named
     commit(conn, job_id, seen_revision(form), build(SetFeederUse, document))
     return go(_own_page(form.get("back", ""), job_id))
 

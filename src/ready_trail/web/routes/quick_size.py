@@ -66,7 +66,7 @@ def show_quick_size(request: Request, conn: Conn, tables: Tables) -> Response:
 def _flat(fields: Mapping[str, str]) -> dict[str, str]:
     """The form's own fields; anything else in the address is left out."""
     known = {*DEFAULTS, "name", "job_id"}
-    return {k: v for k, v in nested({k: v for k, v in fields.items() if k in known}).items()}
+    return nested({k: v for k, v in fields.items() if k in known})
 
 
 def inputs_of(typed: dict[str, Any]) -> SizeInputs:

@@ -42,7 +42,8 @@ from ready_trail.web.pages.supply import KIND_WORDS, supply_of
 router = APIRouter(prefix="/jobs/{job_id}/supply", include_in_schema=False)
 
 _POINT_OPTIONAL = (
-    "total_a", "continuous_a", "together_a", "fuse_a", "output_v", "output_a", "cut_in_v", "battery",
+    "total_a", "continuous_a", "together_a", "fuse_a", "output_v", "output_a", "cut_in_v",
+    "battery",
 )  # fmt: skip
 
 
@@ -126,11 +127,12 @@ def from_preset(preset: PointPreset, job: Job) -> AddSupply:
     if preset.kind in ("factory_bank", "tapped", "charger"):
         document["key"] = preset.wake
     switches = tuple(
-        Switch(name=f"{name} {p.name}"[:60], rating_a=preset.switch_a or 20.0,
-               lamp=preset.lamp or "none")
+        build(Switch, {"name": f"{name} {p.name}"[:60], "rating_a": preset.switch_a or 20.0,
+                       "lamp": preset.lamp or "none"})
         for p in positions
     ) if preset.switch_a else ()  # fmt: skip
-    wake = Use(key=preset.wake if preset.kind not in ("factory_bank", "tapped") else "always")
+    asleep = preset.kind not in ("factory_bank", "tapped")
+    wake = build(Use, {"key": preset.wake if asleep else "always"})
     return AddSupply(point=build(PointDraft, document), wake=wake, new_switches=switches)
 
 
@@ -175,7 +177,9 @@ def save_switch(
         if was:
             before = jobs.get_job(conn, job_id).job.switch(was)
             kept = before.model_dump() if before is not None else {}
-            blank = {n: None for n in ("panel", "surge_a") if n in typed and not typed[n]}
+            blank: dict[str, Any] = {
+                n: None for n in ("panel", "surge_a") if n in typed and not typed[n]
+            }
             switch = build(Switch, {**kept, **blank, **document})
             edit: Edit = ChangeSwitch(was=was, switch=switch)
         else:
@@ -215,8 +219,8 @@ def _edit(part: str, typed: dict[str, Any]) -> Edit:
         return build(SetTogether, {"point_id": typed.get("point_id"),
                                    "together_a": typed.get("together_a") or None})  # fmt: skip
     if part == "feed":
-        return build(FeedPoint, {"point_id": typed.get("point_id"),
-                                 "wake": mapping(typed.get("wake")) or {"key": "always"}})  # fmt: skip
+        wake = mapping(typed.get("wake")) or {"key": "always"}
+        return build(FeedPoint, {"point_id": typed.get("point_id"), "wake": wake})
     if part == "remove":
         move_to = {"point": typed["move_to"]} if typed.get("move_to") else None
         return build(RemoveSupply, {"point_id": typed.get("point_id"), "move_to": move_to})

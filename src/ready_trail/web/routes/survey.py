@@ -113,8 +113,10 @@ def uses_of(item: SurveyItem, shell: Shell) -> tuple[tuple[str, str], ...]:
         found.append(("Make it a channel", AddSupply(point=draft).model_dump_json()))
     if item.kind == "converter" and item.limit_a and item.id not in taken:
         volts = 12 if job.vehicle.nominal_v != 12 else 24
-        draft = PointDraft(kind="converter", name=item.name, zone="cabin", output_v=volts,
-                           output_a=item.limit_a, item=item.id)  # fmt: skip
+        draft = PointDraft.model_validate({
+            "kind": "converter", "name": item.name, "zone": "cabin",
+            "output_v": volts, "output_a": item.limit_a, "item": item.id,
+        })  # fmt: skip
         found.append(("Make it a point", AddSupply(point=draft).model_dump_json()))
     if item.kind == "earth_point" and item.drop_mv_at_10_a and job.layout is not None:
         mohm = round(item.drop_mv_at_10_a / 10, 2)
