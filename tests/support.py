@@ -7,14 +7,25 @@ from typing import Any
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import CircuitDesign, design
-from ready_trail.core.edits import AccessoryDraft, AddAccessory, Edit, SetRun, apply
-from ready_trail.core.job import Job, Panel, Return, Segment, Use, Vehicle
+from ready_trail.core.edits import (
+    AccessoryDraft,
+    AddAccessory,
+    AddSwitch,
+    ChangeAccessory,
+    Edit,
+    SetRun,
+    apply,
+)
+from ready_trail.core.job import Job, Penetration, Return, Segment, Switch, Use, Vehicle
+from ready_trail.core.truth import TruthTable, truth_table
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.store import db, jobs
 
 CATALOGUE = load_catalogue()
 DEMO_DIR = Path(__file__).parent.parent / "src" / "ready_trail" / "data" / "demo"
 MARMOT_FILE = DEMO_DIR / "1-marmot.json"
+OLD_DIR = Path(__file__).parent / "data" / "v1"
+"""Documents of version 1, kept as they were saved."""
 
 
 def demo(name: str = "Marmot") -> Job:
@@ -22,10 +33,20 @@ def demo(name: str = "Marmot") -> Job:
 
 
 def typed_demo() -> Job:
-    """The main demo job without its layout: every run typed."""
-    job = demo()
+    """The main demo job without its layout: every run typed as the layout had it."""
+    job = design(demo(), CATALOGUE).routed
     circuits = tuple(c.model_copy(update={"place": None}) for c in job.circuits)
-    return job.model_copy(update={"layout": None, "circuits": circuits})
+    points = tuple(p.model_copy(update={"place": None}) for p in job.points)
+    switches = tuple(s.model_copy(update={"place": None}) for s in job.switches)
+    return job.model_copy(
+        update={"layout": None, "circuits": circuits, "points": points, "switches": switches,
+                "signals": ()}
+    )  # fmt: skip
+
+
+def circuit_named(job: Job, name: str) -> str:
+    """Id of the circuit of that name."""
+    return next(c.id for c in job.circuits if c.name == name)
 
 
 def filled_database(folder: Path) -> Path:
@@ -43,13 +64,14 @@ def filled_database(folder: Path) -> Path:
 
 def segment(zone: str, length_m: float, loaded: int = 1, **more: Any) -> Segment:
     passes = more.pop("passes", None)
-    panel = Panel(name=passes, grommet=more.pop("grommet", True)) if passes else None
+    panel = Penetration(name=passes, grommet=more.pop("grommet", True)) if passes else None
     return Segment(zone=zone, length_m=length_m, loaded_conductors=loaded, passes=panel, **more)
 
 
 def job_with(
     *,
     use: Use | None = None,
+    switch: Switch | None = None,
     vehicle: Vehicle | None = None,
     run: tuple[Segment, ...] = (),
     back: Return | None = None,
@@ -57,20 +79,25 @@ def job_with(
     fuse_at_m: float = 0.15,
     **accessory: Any,
 ) -> Job:
-    """A job with one accessory on circuit c1, a 280 W LED bar unless told otherwise."""
+    """A job with one accessory on circuit c1, a 280 W LED bar unless told otherwise.
+
+    Its use may name a switch; ``switch`` says what kind it is.
+    """
     label: dict[str, Any] = {"name": "Light bar", "inrush_x": 5, "inrush_s": 0.002, **accessory}
     if "watts" not in label and "amps" not in label:
         label["watts"] = 280
     used = use or Use(key="run", engine_only=True, switch="S1 dash")
     job = Job(name="Test", vehicle=vehicle or Vehicle())
-    draft = AccessoryDraft(use=used, **label)
     way = run or (segment("engine_bay", 1.2), segment("cabin", 2.0))
-    job = apply(job, AddAccessory(accessory=draft, run=way, back=back))
-    circuit = job.circuits[0]
+    job = apply(job, AddAccessory(accessory=AccessoryDraft(**label), run=way, back=back))
+    if used.switch:
+        job = apply(job, AddSwitch(switch=switch or Switch(name=used.switch)))
+    changed = job.accessories[0].model_copy(update={"use": used})
+    job = apply(job, ChangeAccessory(accessory=changed))
     moved = SetRun(
         circuit_id="c1",
         run=way,
-        back=circuit.back,
+        back=job.circuits[0].back,
         fuse_at_m=fuse_at_m,
         switching_at_m=max(0.5, fuse_at_m),
         control_m=3.0,
@@ -79,6 +106,14 @@ def job_with(
     for edit in edits:
         job = apply(job, edit)
     return job
+
+
+def table_of(job: Job, circuit_id: str = "c1") -> TruthTable:
+    """The solved truth table of one circuit."""
+    made = design(job, CATALOGUE)
+    table = truth_table(made.circuit(circuit_id), made.plan)
+    assert table is not None
+    return table
 
 
 def only_circuit(job: Job) -> CircuitDesign:

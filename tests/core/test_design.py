@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ready_trail.core.design import design, redesign
+from ready_trail.core.design import design, redesign, what_if
 from ready_trail.core.edits import (
     Edit,
     FeedCoilFromCommon,
@@ -14,21 +14,37 @@ from ready_trail.core.edits import (
     RemoveAccessory,
     RenameJob,
     SetHouseRules,
+    SetTogether,
     SplitAccessory,
+    StartAt,
+    WakePoint,
     apply,
 )
-from ready_trail.core.job import HouseRules, Job, Return, Use, Vehicle
+from ready_trail.core.job import (
+    BATTERY,
+    Channel,
+    HouseRules,
+    Job,
+    Return,
+    Switch,
+    Use,
+    Vehicle,
+)
 from ready_trail.core.network import BATTERY_POSITIVE
-from support import CATALOGUE, demo, job_with, only_circuit, segment
+from support import CATALOGUE, circuit_named, demo, job_with, only_circuit, segment
+
+BAR = circuit_named(demo(), "Roof light bar")
 
 DEMO_SIZES = {
-    "Roof light bar": ("relay_positive", 30, "blade", "mini_no", "10"),
-    "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "14"),
-    "Radiator fans": ("relay_positive", 40, "post_block", "maxi_no", "8"),
+    "Roof light bar": ("relay_positive", 25, "blade", "mini_no", "8"),
+    "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "12"),
+    "Radiator fans": ("relay_positive", 40, "large_blade", "maxi_no", "6"),
     "Bumper winch": ("winch", 300, "strip_m8", "winch_contactor", "2"),
-    "Instrument cooler": ("direct", 7.5, "blade", None, "12"),
-    "VHF radio": ("direct", 15, "blade", None, "10"),
-    "Rear locker": ("interlock", 3, "blade", "mini_no", "18"),
+    "Instrument cooler": ("direct", 7.5, "blade", None, "16"),
+    "VHF radio": ("direct", 15, "blade", None, "12"),
+    "Hook release": ("interlock", 3, "blade", "mini_no", "18"),
+    "Feeder of Bay block": ("direct", 80, "breaker_manual", None, "2"),
+    "Feeder of Cabin block": ("relay_signal", 15, "blade", "mini_no", "12"),
 }
 
 
@@ -39,7 +55,7 @@ def test_demo_job_has_the_sizes_an_installer_would_fit() -> None:
         assert sizing.fuse is not None
         assert sizing.chosen is not None
         got = (
-            made[name].scheme_key,
+            made[name].scheme.key,
             sizing.fuse.rating_a,
             sizing.fuse.family.family,
             sizing.relay.key if sizing.relay else None,
@@ -65,14 +81,20 @@ def test_design_is_pure_and_deterministic() -> None:
 def test_profile_of_the_solver_agrees_with_sizing(name: str) -> None:
     for circuit in design(demo(name), CATALOGUE).circuits:
         profile, sizing = circuit.profile, circuit.sizing
+        name = circuit.circuit.name
         assert profile is not None
         assert sizing.chosen is not None
-        assert profile.current_a == pytest.approx(circuit.current_a)
-        want = sizing.chosen.conductor_drop_v
-        # a coil fed from 30 adds its own tenth of an amp to the lead
-        rel = 5e-3 if circuit.circuit.coil_fed_from_30 else 1e-6
-        assert profile.conductor_drop_v == pytest.approx(want, rel=rel), circuit.circuit.name
-        assert profile.path_drop_v == pytest.approx(sizing.path_drop_v, rel=rel)
+        assert profile.current_a <= circuit.current_a * 1.001, name
+        want_v, got_v = sizing.chosen.conductor_drop_v, profile.conductor_drop_v
+        if circuit.circuit.start.point == BATTERY and profile.current_a == pytest.approx(
+            circuit.current_a
+        ):
+            assert got_v == pytest.approx(want_v, rel=1e-4), name
+        # Behind a point, sizing takes the most that can run there; this state may run less, and
+        # coils on the same feeder add a little.
+        assert got_v <= want_v * 1.01, name
+        assert profile.path_drop_v <= sizing.path_drop_v * 1.01, name
+        assert got_v >= want_v * 0.85, name
         assert profile.load_v == pytest.approx(profile.posts_v - profile.path_drop_v)
 
 
@@ -102,26 +124,24 @@ def test_profile_agrees_for_any_circuit(
 
 def test_wires_join_terminals_without_a_gap() -> None:
     """Every wire end is a terminal of a device of the same circuit."""
-    for circuit in design(demo(), CATALOGUE).circuits:
-        assert circuit.wiring is not None
-        terminals = {(d.ref, t) for d in circuit.wiring.devices for t in d.terminals}
-        for wire in circuit.wiring.wires:
+    whole = design(demo(), CATALOGUE)
+    for installation in (whole.installation, *(c.installation for c in whole.circuits)):
+        assert installation is not None
+        terminals = {(d.ref, t) for d in installation.devices.values() for t in d.terminals}
+        for wire in installation.wires.values():
             for end in (wire.start, wire.end):
                 assert (end.device, end.terminal) in terminals, (wire.label, str(end))
 
 
 def test_labels_and_colours_tell_circuits_apart() -> None:
     made = design(demo(), CATALOGUE)
-    labels = [
-        w.label
-        for c in made.circuits
-        if c.wiring
-        for w in c.wiring.wires
-        if w.label.startswith("C")
-    ]
+    labels = [w.label for c in made.circuits for w in c.wires]
     assert len(labels) == len(set(labels))
-    colours = [c.colour for c in made.circuits]
-    assert len(colours) == len(set(colours))
+    starts = {c.circuit.start.point for c in made.circuits}
+    for start in starts:
+        colours = [c.colour for c in made.circuits
+                   if c.circuit.start.point == start and not c.circuit.is_feeder]  # fmt: skip
+        assert len(colours) == len(set(colours)), start
 
 
 def test_held_choices_are_kept_and_said() -> None:
@@ -138,15 +158,12 @@ def test_held_choices_are_kept_and_said() -> None:
     assert made.colour == "WH/GN"
     assert made.sizing.relay is not None
     assert made.sizing.relay.key == "maxi_no"
-    assert made.scheme_key == "relay_earth"
+    assert made.scheme.key == "relay_earth"
 
 
 def test_feed_voltage_changes_what_a_driver_draws() -> None:
-    from ready_trail.core.design import design_circuit
-
-    job = job_with()
-    low = design_circuit(job, job.circuits[0], CATALOGUE, None, emf_v=11.0)
-    high = design_circuit(job, job.circuits[0], CATALOGUE, None, emf_v=14.4)
+    made = design(job_with(), CATALOGUE)
+    low, high = (what_if(made, made.routed, "c1", CATALOGUE, emf_v=v) for v in (11.0, 14.4))
     assert low.profile is not None
     assert high.profile is not None
     assert low.profile.current_a > high.profile.current_a
@@ -166,26 +183,30 @@ def test_the_stop_of_the_demo_goes_away_with_its_own_way_out() -> None:
 def test_use_decides_the_scheme() -> None:
     cases = [
         (Use(key="always"), "direct"),
-        (Use(key="always", switch="S1", switch_a=30), "direct"),
-        (Use(key="always", switch="S1", switch_a=20), "relay_positive"),
+        (Use(key="always", switch="S30"), "direct"),
+        (Use(key="always", switch="S1"), "relay_positive"),
         (Use(key="run", switch="S1"), "relay_positive"),
         (Use(key="accessory"), "relay_signal"),
         (Use(key="run", lights="side"), "relay_signal"),
         (Use(key="always", lights="high", switch="S1"), "high_beam_positive"),
     ]
     for use, scheme in cases:
-        made = only_circuit(job_with(use=use))
-        assert made.scheme_key == scheme, use
-        assert made.scheme_reason
+        switch = Switch(name="S30", rating_a=30) if use.switch == "S30" else None
+        made = only_circuit(job_with(use=use, switch=switch))
+        assert made.scheme.key == scheme, use
+        assert made.planned.reason
 
 
 @pytest.mark.parametrize(
     "edit",
     [
-        HoldChoice(circuit_id="c1", what="size", value="8"),
-        FeedCoilFromCommon(circuit_id="c2"),
-        RemoveAccessory(accessory_id="a3"),
-        SplitAccessory(accessory_id="a3"),
+        HoldChoice(circuit_id=BAR, what="size", value="4"),
+        FeedCoilFromCommon(circuit_id=circuit_named(demo(), "Driving lights")),
+        RemoveAccessory(accessory_id="a17"),
+        SplitAccessory(accessory_id="a17"),
+        StartAt(circuit_id=BAR, start=Channel(point=BATTERY)),
+        SetTogether(point_id="p1", together_a=30.0),
+        WakePoint(point_id="p1", key="run"),
         SetHouseRules(rules=HouseRules(k_cont=0.7)),
         RenameJob(name="Other"),
     ],

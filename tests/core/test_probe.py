@@ -91,9 +91,9 @@ def test_24_volts_are_judged_by_their_own_supply() -> None:
 
 
 def test_cautions_where_a_lamp_must_not_be_used() -> None:
-    got = verdict(off=D, colour="yellow", supervised=True)
-    assert len(got.cautions) == 2
-    assert "air-bag" in got.cautions[0]
+    assert len(verdict(off=D, colour="yellow", supervised=True).cautions) == 1
+    sleeve = Probe(id="w1", name="Yellow sleeve", place="under the seat")
+    assert "air-bag" in classify(sleeve, nominal_v=12, supervised=True).cautions[0]
 
 
 @given(
@@ -121,9 +121,9 @@ def test_using_a_wire_tells_the_job_how_headlights_switch() -> None:
     assert job.survey.known[0].words == "Lamp green at left headlamp, 1"
     lamps = AccessoryDraft(name="Driving", watts=60, use=Use(key="always", lights="high"))
     made = design(apply(job, AddAccessory(accessory=lamps)), CATALOGUE).circuits[0]
-    assert made.scheme_key == "high_beam_earth"
-    assert made.wiring is not None
-    details = {d.ref: d.detail for d in made.wiring.devices}
+    assert made.scheme.key == "high_beam_earth"
+    assert made.installation is not None
+    details = {d.ref: d.detail for d in made.installation.devices.values()}
     assert "high beam Lamp green at left headlamp, 1" in details["HL"]
 
 
@@ -139,8 +139,8 @@ def test_same_coloured_wires_stay_apart_by_place_and_cavity() -> None:
     ("job_name", "wanted"),
     [
         ("Marmot", [("decided", "high_beam"), ("undecided", ""), ("undecided", ""),
-                    ("decided", "ignition"), ("decided", "accessory"), ("leave", "")]),
-        ("Bluebell", [("decided", "constant"), ("decided", "earth")]),
+                    ("decided", "ignition"), ("leave", "")]),
+        ("Bluebell", [("decided", "ignition"), ("decided", "illumination")]),
         ("Kestrel", [("decided", "ignition"), ("leave", "")]),
     ],
 )  # fmt: skip

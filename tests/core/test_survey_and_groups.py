@@ -36,7 +36,8 @@ CALM = Vehicle(battery=Battery(resistance_mohm=12))
         ("earth_point", {"drop_mv_at_10_a": 51}, "stop", None),
         ("earth_point", {}, "caution", None),
         ("mount", {"flat": True, "dry": True, "reachable": True}, "ready", None),
-        ("mount", {"flat": True, "reachable": True}, "caution", None),
+        ("mount", {"flat": True, "reachable": True}, "note", None),
+        ("mount", {"flat": True, "dry": False, "reachable": True}, "caution", None),
         ("mount", {"flat": True, "dry": True, "reachable": True, "temperature_c": 110}, "stop",
          None),
         ("hazard", {}, "caution", None),
@@ -80,11 +81,7 @@ def test_sealed_connector_adds_its_resistance_and_a_service_loop() -> None:
     more_v = sealed.profile.path_drop_v - bare.profile.path_drop_v
     assert more_v == pytest.approx(2 * 0.003 * sealed.current_a, rel=1e-6)
     assert sealed.sizing.path_drop_v == pytest.approx(sealed.profile.path_drop_v, rel=1e-6)
-    cut = [
-        next(w for w in c.wiring.wires if w.label == "C1-W3").cut_length_m
-        for c in (bare, sealed)
-        if c.wiring
-    ]
+    cut = [next(w for w in c.wires if w.label == "C1-W3").cut_length_m for c in (bare, sealed)]
     assert cut[1] - cut[0] == pytest.approx(0.10)
 
 
@@ -103,7 +100,7 @@ def test_same_switch_is_joined_and_the_reason_is_said() -> None:
     assert "Both are worked by S1 and draw 10.0 A together" in found[0].why
     after = apply(job, found[0].edit)
     made = design(after, CATALOGUE)
-    assert [c.circuit.accessory_ids for c in made.circuits] == [("a1", "a2"), ("a3",)]
+    assert [c.circuit.accessory_ids for c in made.circuits] == [("a2", "a3"), ("a5",)]
     joined = made.circuits[0]
     assert joined.current_a == pytest.approx(10.0)
     assert joined.profile is not None
@@ -122,13 +119,17 @@ def test_a_pair_that_needs_too_big_a_fuse_is_split() -> None:
 
 def test_regrouping_by_hand_and_back() -> None:
     job = lamps(Use(switch="S1"), Use(switch="S2"))
-    job = apply(job, PutOnCircuit(accessory_id="a2", circuit_id="c1"))
+    with pytest.raises(EditRefusedError, match="differ in switch"):
+        apply(job, PutOnCircuit(accessory_id="a4", circuit_id="c2"))
+    job = apply(job, PutOnCircuit(accessory_id="a4", circuit_id="c2", follow=True))
     assert len(job.circuits) == 1
-    job = apply(job, PutOnCircuit(accessory_id="a2", circuit_id="new"))
-    assert [c.accessory_ids for c in job.circuits] == [("a1",), ("a2",)]
+    assert {a.use.switch for a in job.accessories} == {"S1"}
+    assert [s.name for s in job.switches] == ["S1"], "a switch that works nothing goes"
+    job = apply(job, PutOnCircuit(accessory_id="a4", circuit_id="new"))
+    assert [c.accessory_ids for c in job.circuits] == [("a2",), ("a4",)]
     assert job.circuits[1].name == "Lamp 2"
     with pytest.raises(EditRefusedError, match="no longer in the job"):
-        apply(job, PutOnCircuit(accessory_id="a2", circuit_id="c99"))
+        apply(job, PutOnCircuit(accessory_id="a4", circuit_id="c99"))
 
 
 def test_demo_is_grouped_well() -> None:

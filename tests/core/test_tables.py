@@ -21,9 +21,9 @@ TABLES = files("ready_trail").joinpath("data", "tables")
         ("ampacity", 32, "class_80", 3926),
         ("conductors", 32, "outside_diameter_mm", 232.8),
         ("fuse_gates", 26, "multiple", 70.2),
-        ("relays", 10, "coil_ohm", 729),
+        ("relays", 12, "coil_ohm", 747),
         ("fuses", 9, "interrupting_a", 23500),
-        ("load_presets", 20, "watts", 3199),
+        ("load_presets", 21, "watts", 3050),
     ],
 )
 def test_table_is_the_one_we_copied(table: str, rows: int, column: str, total: float) -> None:

@@ -103,7 +103,8 @@ def _device_words(
             yield Wanted(x=x, texts=texts, rows=TOP_ROWS[1:] + TOP_ROWS[:1], look="strong")
         lost_v = drops.get(device.ref)
         if lost_v is not None and not is_point(device):
-            yield Wanted(x=x, texts=(words.drop(lost_v),), rows=FOOT_ROWS, look="drop")
+            rows = FOOT_ROWS[1:] if device.kind in ("relay", "switch") else FOOT_ROWS
+            yield Wanted(x=x, texts=(words.drop(lost_v),), rows=rows, look="drop")
 
 
 def _wire_words(

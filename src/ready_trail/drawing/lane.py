@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ready_trail.core.design import CircuitDesign
-from ready_trail.core.installation import Device, Wire
+from ready_trail.core.installation import Device, Installation, Terminal, Wire
 from ready_trail.drawing.band import split_colour
 from ready_trail.drawing.columns import is_point
 from ready_trail.drawing.labels import Rows, Wanted
@@ -20,6 +20,8 @@ _WIDTHS = {
     "load": 40.0,
 }
 _POINT_WIDTH = 40.0
+_PASSED = ("switch", "fuse", "breaker")
+"""Devices that a control path goes through; at any other it ends."""
 _MARGIN = 6.0
 _FOOT_ROWS = (LINE_Y + 33.0, LINE_Y + 47.0)
 _HEAD_ROWS = (LINE_Y - 27.0,)
@@ -102,23 +104,34 @@ def draw_pins(design: CircuitDesign) -> tuple[Pin, ...]:
 
 
 def control_chain(design: CircuitDesign) -> list[Wire | Device]:
-    """Return the coil's path from its feed to its end: shared parts first, then its own."""
-    installation, parts = design.installation, design.planned.parts
-    relay = design.device("relay")
-    if installation is None or parts is None or relay is None:
+    """Return the coil's path from its feed to its end, through switches and fuses on the way."""
+    installation, relay = design.installation, design.device("relay")
+    if installation is None or relay is None:
         return []
-    shared = [
-        w
-        for w in installation.wires.values()
-        if w.is_control and w.owner in parts.needs and w.owner != design.circuit.id
-    ]
-    own = [w for w in parts.wires if w.is_control]
-    chain: list[Wire | Device] = []
-    for wire in (*shared, *own):
-        if not chain:
-            chain.append(installation.devices[wire.start.device])
-        chain += [wire, installation.devices[wire.end.device]]
-    return chain
+    control = [w for w in installation.wires.values() if w.is_control]
+    before = _follow(installation, control, Terminal(device=relay.ref, terminal="86"))
+    after = _follow(installation, control, Terminal(device=relay.ref, terminal="85"))
+    return [*reversed(before), relay, *after] if before or after else []
+
+
+def _follow(
+    installation: Installation, control: list[Wire], at: Terminal
+) -> list[Wire | Device]:
+    """Walk control wires away from a terminal, to the first device that they do not pass."""
+    found: list[Wire | Device] = []
+    left = list(control)
+    while True:
+        wire = next((w for w in left if at in (w.start, w.end)), None)
+        if wire is None:
+            return found
+        left.remove(wire)
+        end = wire.end if wire.start == at else wire.start
+        device = installation.devices[end.device]
+        found += [wire, device]
+        if device.kind not in _PASSED:
+            return found
+        beyond = (e for w in left for e in (w.start, w.end) if e.device == device.ref)
+        at = next((e for e in beyond if e.terminal != end.terminal), end)
 
 
 def _words(item: Device, x: float, width: float, entry: str, leave: str) -> list[Wanted]:

@@ -31,6 +31,8 @@ from ready_trail.core.working import channel_contact
 CONTROL_FUSE_MOST_A = 5.0
 _TAP_M = 0.15
 _LINK_M = 0.05
+_MOST_FOR_105_C = 85.0
+"""Above this air a control wire takes the hotter class, to keep 20 K of rise (house). [°C]"""
 _CHANNEL_DROP_V = 0.10
 _REF_LETTERS = {
     "stud": "T", "fuse_block": "B", "relay_block": "B", "switch_panel": "P", "power_panel": "M",
@@ -112,14 +114,22 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
 def control_conductor(
     job: Job, relay_c: float, minimum_mm2: float, insulation_c: int, catalogue: Catalogue
 ) -> Conductor:
-    """Return the thinnest wire that is sturdy enough there and outlives the control fuse."""
-    for conductor in catalogue.wires(job.rules.system, job.rules.wire_kind):
+    """Return the thinnest wire that is sturdy enough there and outlives the control fuse.
+
+    Where the air leaves its class no rise at all, the thinnest sturdy one stands in: the review
+    stops such a run for its insulation.
+    """
+    sturdy = [c for c in catalogue.wires(job.rules.system, job.rules.wire_kind)
+              if c.area_mm2 >= minimum_mm2]  # fmt: skip
+    for conductor in sturdy:
         carries_a = ampacity_a(
             conductor, insulation_c=insulation_c, ambient_c=relay_c, loaded_conductors=1
         )
-        if conductor.area_mm2 >= minimum_mm2 and carries_a >= CONTROL_FUSE_MOST_A:
+        if carries_a >= CONTROL_FUSE_MOST_A:
             return conductor
-    raise TableError("no wire for the control circuit in the catalogue")
+    if not sturdy:
+        raise TableError("no wire for the control circuit in the catalogue")
+    return sturdy[0]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -154,7 +164,7 @@ def switch_parts(
     """
     job, switch, use = tree.job, asked.switch, asked.use
     ref = refs[f"switch {switch.name}"]
-    class_c = max(job.rules.insulation_c, 105)
+    class_c = max(job.rules.insulation_c, 105 if asked.ambient_c <= _MOST_FOR_105_C else 125)
     zone = catalogue.zones[asked.zone]
     conductor = control_conductor(job, asked.ambient_c, zone.minimum_mm2, class_c, catalogue)
     spec = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws)

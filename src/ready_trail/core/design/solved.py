@@ -15,7 +15,7 @@ from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.installation import Installation, Parts
 from ready_trail.core.job import BATTERY, Circuit
 from ready_trail.core.loads import Load
-from ready_trail.core.network import GROUND, Element, LoadElement, Network
+from ready_trail.core.network import GROUND, Element, LoadElement, Network, Source
 from ready_trail.core.outcome import CircuitDesign, Plan, Planned
 from ready_trail.core.profile import read_profile
 from ready_trail.core.solver import solve
@@ -45,6 +45,9 @@ def design_planned(plan: Plan, circuit_id: str, *, emf_v: float | None = None) -
     fixed = emf_v is None
     state = working_state(plan, circuit, emf_v=emf_v)
     solved = at_design_currents(plan, network, owners) if fixed else network
+    if feeds is not None and feeds.kind == "battery":
+        charge_a = planned.current_a - plan.currents.total_a(feeds)
+        solved = _charging(solved, load_ref, max(0.1, charge_a))
     try:
         point = solve(solved, state)
     except NotConvergedError as error:
@@ -121,6 +124,18 @@ def at_design_currents(plan: Plan, network: Network, owners: Iterable[str]) -> N
             element = replace(element, load=load)
         elements.append(element)
     return Network(nominal_v=network.nominal_v, elements=tuple(elements))
+
+
+def _charging(network: Network, ref: str, charge_a: float) -> Network:
+    """The netlist of a charging link: the far battery takes its charge, and gives nothing."""
+    bus = node_of(ref, BUS)
+    load = Load(model="electronics", rated_a=charge_a, rated_v=network.nominal_v, cut_in_v=1.0)
+    elements = tuple(
+        LoadElement(name=e.name, a=e.a, b=e.b, load=load)
+        if isinstance(e, Source) and e.a == bus else e
+        for e in network.elements
+    )  # fmt: skip
+    return Network(nominal_v=network.nominal_v, elements=elements)
 
 
 def _parts(plan: Plan, owner: str) -> Parts | None:

@@ -45,11 +45,15 @@ def releases(design: CircuitDesign) -> tuple[Action, ...]:
         ("relay", held.relay, "Let the relay follow"),
         ("insulation_c", held.insulation_c, "Let the insulation follow"),
     )
-    return tuple(
+    found = tuple(
         Action(label=label, edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
         for what, value, label in words
         if value is not None
     )
+    if len(found) < 2:
+        return found
+    every = ReleaseChoice(circuit_id=circuit_id, what="all")
+    return (*found, Action(label="Let all that is held follow", edit=every))
 
 
 def main_wire(design: CircuitDesign) -> str:

@@ -35,7 +35,7 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             text="The start of this load is hard on the relay contact.",
             why="Contacts weld when a lamp or motor starts; take the next larger relay.",
             found=f"{peak_a:.0f} A", allowed=f"{_CONTACT_INRUSH_X * relay.contact_a_23c:.0f} A",
-            actions=_larger(design, context),
+            actions=_larger(peak_a, design, context),
         )  # fmt: skip
     if relay.max_v < request.charging_v:
         yield Finding(
@@ -171,15 +171,14 @@ def _coil(design: CircuitDesign) -> Coil | None:
     return next(e for e in device.elements() if isinstance(e, Coil))
 
 
-def _larger(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
-    """The next larger relay of the usual row, held."""
-    relay = design.sizing.relay
-    if relay is None or relay.key not in AUTO_RELAYS[:-1]:
-        return _release(design)
-    key = AUTO_RELAYS[AUTO_RELAYS.index(relay.key) + 1]
-    label = context.catalogue.relays[key].label
-    edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
-    return (Action(label=f"Take the {label.lower()}", edit=edit),)
+def _larger(peak_a: float, design: CircuitDesign, context: Context) -> tuple[Action, ...]:
+    """The smallest relay that takes this start, held."""
+    for key in AUTO_RELAYS:
+        relay = context.catalogue.relays[key]
+        if peak_a <= _CONTACT_INRUSH_X * relay.contact_a_23c:
+            edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
+            return (Action(label=f"Take the {relay.label.lower()}", edit=edit),)
+    return _release(design)
 
 
 def _release(design: CircuitDesign) -> tuple[Action, ...]:

@@ -140,7 +140,8 @@ def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]
         if proved:
             continue
         actions: tuple[Action, ...] = ()
-        if use.lights != "any" and design.accessories:
+        ignition = any(k.function == "ignition" for k in design.job.survey.known)
+        if use.lights != "any" and design.accessories and ignition:
             follow = use.model_copy(update={"lights": "any", "key": "run"})
             actions = (Action(label="Let it follow the key instead",
                               edit=_with_use(design.accessories[0], follow)),)  # fmt: skip

@@ -53,7 +53,7 @@ def check_path_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
                  f"{largest} ({largest_v:.2f} V).",
             why="Fuses, contacts and joints add to what the wire loses.",
             found=f"{profile.path_drop_v:.2f} V", allowed=f"{limit_v:.2f} V",
-            actions=releases(design) + _thicker(design),
+            actions=releases(design) + _thicker(design, profile.path_drop_v - limit_v),
         )  # fmt: skip
     minima = [a.min_v for a in design.accessories if a.min_v is not None]
     if minima and profile.load_v < max(minima):
@@ -62,17 +62,17 @@ def check_path_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             text=f"The accessory gets less than its maker's minimum; {largest} loses most.",
             why="It may cut out or restart under load.",
             found=f"{profile.load_v:.2f} V", allowed=f"at least {max(minima):.1f} V",
-            actions=releases(design) + _thicker(design),
+            actions=releases(design) + _thicker(design, max(minima) - profile.load_v),
         )  # fmt: skip
 
 
-def _thicker(design: CircuitDesign) -> tuple[Action, ...]:
-    """The next size up, where nothing is held: it is the one lever that always helps."""
+def _thicker(design: CircuitDesign, less_v: float) -> tuple[Action, ...]:
+    """The first size that loses so much less in the copper, where one does."""
     sizing = design.sizing
-    if design.circuit.held.size or sizing.chosen is None:
+    if sizing.chosen is None:
         return ()
-    above = [r for r in sizing.ladder if r.conductor.area_mm2 > sizing.chosen.conductor.area_mm2]
-    better = next((r for r in above if not r.rejects), None)
+    most_v = sizing.chosen.conductor_drop_v - less_v
+    better = next((r for r in sizing.ladder if not r.rejects and r.conductor_drop_v <= most_v), None)
     if better is None:
         return ()
     edit = HoldChoice(circuit_id=design.circuit.id, what="size", value=better.conductor.size)

@@ -14,7 +14,7 @@ from ready_trail.core.job.supply import Point
 from ready_trail.core.loads import design_current_a
 from ready_trail.core.sizing.winch import PULL_FOR_DROP_RATIO
 from ready_trail.core.states import LIGHT_STATES, LightState
-from ready_trail.core.supply.tree import Tree
+from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree
 
 IDLE_RATIO = 0.18
 """A winch's current without pull over that at rated pull, if the label is silent (typical)."""
@@ -22,7 +22,6 @@ IDLE_RATIO = 0.18
 COIL_A = 0.2
 LAMP_A = 0.05
 _LEAST_POINT_A = 1.0
-_INPUT_LOW_RATIO = 1.0
 """A relay coil and a switch lamp on a panel's feed; an empty point still gets a cable (house)."""
 
 _CHARGE_RATIO = 0.2
@@ -116,12 +115,11 @@ class Currents:
             out_v = float(point.output_v or self.job.vehicle.nominal_v)
             feeder = self.tree.feeders.get(point.id)
             in_v = self.tree.nominal_v(feeder.start.point) if feeder else out_v
-            if point.kind == "charger":
-                out_v *= 14.4 / 12.0
-            return given_a * out_v / point.efficiency_ratio / (in_v * _INPUT_LOW_RATIO)
+            out_v *= (CONVERTER_SET_V if point.kind == "converter" else CHARGER_SET_V) / 12.0
+            return given_a * out_v / point.efficiency_ratio / in_v
         if point.kind == "battery" and point.battery is not None:
             charge_a = point.output_a or _CHARGE_RATIO * point.battery.capacity_ah
-            return max(total_a, charge_a)
+            return self.total_a(point) + charge_a
         return total_a
 
     def _coils_a(self, point: Point) -> float:

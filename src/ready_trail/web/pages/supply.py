@@ -20,6 +20,7 @@ KIND_WORDS = {
     "charger": "charger", "battery": "second battery", "tapped": "tapped circuit",
 }  # fmt: skip
 _WAKE_WORDS = {"always": "always live", "accessory": "accessory key", "run": "ignition"}
+_CHEMISTRY = {"agm": "AGM", "flooded": "flooded", "lithium": "lithium"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,7 +139,7 @@ def _battery(shell: Shell) -> Box:
     battery = job.vehicle.battery
     return Box(
         point_id=BATTERY, ref="BAT", name="Battery", kind=f"{job.vehicle.nominal_v} V, "
-        f"{battery.capacity_ah:g} Ah {battery.chemistry}",
+        f"{battery.capacity_ah:g} Ah {_CHEMISTRY[battery.chemistry]}",
         wakes="", nominal_v=float(job.vehicle.nominal_v),
         rows=tuple(_row("", "", c) for c in direct),
         feeder=None, feeder_stroke=0.0, feeder_base="", feeder_tracer="", feeder_words="",
