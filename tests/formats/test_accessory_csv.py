@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from ready_trail.core.edits import AddAccessories, apply
+from ready_trail.core.edits import apply
 from ready_trail.core.job import Job
 from ready_trail.formats.accessory_csv import read_accessories, write_accessories
 from ready_trail.formats.errors import FileRefusedError
@@ -14,20 +14,29 @@ from support import demo
 def test_round_trip_of_the_demo_list() -> None:
     job = demo()
     again = read_accessories(write_accessories(job).encode())
-    keep = {"id": True, "inputs": True, "memory_wire": True, "idle_a": True, "use": {"while_on"}}
-    assert [a.model_dump(exclude=keep) for a in again] == [
-        a.model_dump(exclude=keep) for a in job.accessories
-    ]
+    made = apply(Job(name="J"), again)
+    assert len(made.accessories) == len(job.accessories)
+    ids = {"id": True, "use": {"while_on"}}
+    for before, after in zip(job.accessories, made.accessories, strict=True):
+        assert after.model_dump(exclude=ids) == before.model_dump(exclude=ids), before.name
+        waits = (made.circuit(after.use.while_on).name if after.use.while_on else "",
+                 job.circuit(before.use.while_on).name if before.use.while_on else "")  # fmt: skip
+        assert waits[0] == waits[1]
+    alike = {"name", "rating_a", "momentary", "guarded", "throws"}
+    used = {a.use.switch for a in job.accessories}
+    assert {s.name: s.model_dump(include=alike) for s in made.switches} == {
+        s.name: s.model_dump(include=alike) for s in job.switches if s.name in used
+    }
 
 
 def test_semicolons_decimal_commas_and_blank_rows() -> None:
     text = "name;watts;at_v;switch\nLamp;27,5;13,5;S1\n;;;\nFan;120;13;\n"
     got = read_accessories(text.encode("utf-8-sig"))
-    assert [(a.name, a.watts, a.at_v, a.use.switch) for a in got] == [
+    assert [(a.name, a.watts, a.at_v, a.use.switch) for a in got.accessories] == [
         ("Lamp", 27.5, 13.5, "S1"),
         ("Fan", 120, 13, ""),
     ]
-    job = apply(Job(name="J"), AddAccessories(accessories=got))
+    job = apply(Job(name="J"), got)
     assert len(job.circuits) == 2
 
 
@@ -56,6 +65,6 @@ def test_faults(text: str, message: str) -> None:
 
 def test_names_that_look_like_formulas_are_kept_harmless() -> None:
     got = read_accessories(b"name,watts\n'=cmd,5\n")
-    assert got[0].name == "=cmd"
-    job = apply(Job(name="J"), AddAccessories(accessories=got))
+    assert got.accessories[0].name == "=cmd"
+    job = apply(Job(name="J"), got)
     assert "'=cmd" in write_accessories(job)

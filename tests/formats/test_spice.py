@@ -33,7 +33,8 @@ def simulated(deck: str, folder: Path) -> dict[str, float]:
     run = subprocess.run(
         ["ngspice", "-b", str(path)], capture_output=True, text=True, timeout=60, check=False
     )
-    found = re.findall(r"^(\w+) = (-?[\d.]+e[+-]\d+)", run.stdout, re.MULTILINE)
+    table = r"^\s*([\w.]+)\s+(-?\d[\d.]*(?:e[+-]\d+)?)\s*$"
+    found = re.findall(table, run.stdout, re.MULTILINE)
     assert found, run.stdout[-2000:] + run.stderr[-2000:]
     return {name: float(value) for name, value in found}
 
@@ -70,9 +71,9 @@ def test_ngspice_agrees(name: str, key: str, lights: str, all_on: bool, tmp_path
 def test_deck_differs_when_the_design_does(tmp_path: Path) -> None:
     """The comparison can fail: another fuse resistance moves the simulated voltages."""
     network = job_network(design(demo(), CATALOGUE))
-    point = solve(network, VehicleState(key="run", on=frozenset({"c1"})))
+    point = solve(network, VehicleState(key="run", on=frozenset({"Roof bar"})))
     deck = spice_deck("a test", network, point)
-    changed = re.sub(r"^Rf1 (\S+) (\S+) \S+", r"Rf1 \1 \2 0.05", deck, flags=re.MULTILINE)
+    changed = re.sub(r"^Rf15 (\S+) (\S+) \S+", r"Rf15 \1 \2 0.05", deck, flags=re.MULTILINE)
     assert changed != deck
     got = simulated(changed, tmp_path)
     assert max(abs(got[name] - volts) for name, volts in point.node_v.items()) > 0.05

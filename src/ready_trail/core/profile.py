@@ -26,8 +26,8 @@ def read_profile(
     ``root`` is the positive and negative node of its source.
     """
     plus, minus, current_a = _load(installation, made, point)
-    outward = tuple(_steps(installation, made.out, point, root[0], plus))
-    back = tuple(_steps(installation, made.back, point, minus, root[1])) if made.back else ()
+    outward = tuple(_steps(installation, made.out, point, root, plus))
+    back = tuple(_steps(installation, made.back, point, (minus, root[1]), root[1])) if made.back else ()
     every = (*outward, *back)
     sums = _by_place(every)
     steepest = max(sums, key=lambda place: sums[place], default="")
@@ -95,11 +95,15 @@ def _steps(
     installation: Installation,
     way: tuple[str, ...],
     point: OperatingPoint,
-    start: str,
+    between: tuple[str, str],
     end: str,
 ) -> Iterator[ProfileStep]:
-    """Follow the wires and devices of a way from node to node."""
-    at = start
+    """Follow the wires and devices of a way from node to node.
+
+    Voltages count from the source's own negative, which in a system of its own is not earth.
+    """
+    at, base = between
+    base_v = point.voltage_v(base)
     for number, name in enumerate(way):
         wire = installation.wires.get(name)
         if wire is not None:
@@ -114,7 +118,8 @@ def _steps(
             length_m = next(lengths).length_m if wire is not None and kind == "wire" else 0.0
             yield ProfileStep(
                 element=element.name, place=name, kind=kind, length_m=length_m,
-                before_v=point.voltage_v(at), after_v=point.voltage_v(other),
+                before_v=point.voltage_v(at) - base_v,
+                after_v=point.voltage_v(other) - base_v,
             )  # fmt: skip
             at = other
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable
 from itertools import pairwise
 
@@ -78,6 +79,7 @@ def _ridge(profile: Profile, columns: tuple[Column, ...], y_of: Scale) -> tuple[
     left = {("wire", c.ref, c.at): c for c in columns if c.kind == "wire"}
     devices = {c.ref: c for c in columns if c.kind == "device"}
     counts: dict[str, int] = {}
+    elements = Counter(step.place for step in profile.outward)
     points: list[Point] = [(AXIS_X0, y_of(profile.posts_v))]
     x = AXIS_X0
     for step in profile.outward:
@@ -86,8 +88,11 @@ def _ridge(profile: Profile, columns: tuple[Column, ...], y_of: Scale) -> tuple[
             counts[step.place] = at + 1
             x = left[("wire", step.place, at)].x1
         elif step.place in devices:
-            points.append((devices[step.place].x0, y_of(step.before_v)))
-            x = devices[step.place].x1
+            column, done = devices[step.place], counts.get(step.place, 0)
+            counts[step.place] = done + 1
+            if done == 0:
+                points.append((column.x0, y_of(step.before_v)))
+            x = column.x0 + (column.x1 - column.x0) * (done + 1) / elements[step.place]
         points.append((x, y_of(step.after_v)))
     points.append((AXIS_X1, points[-1][1]))
     return tuple(points)

@@ -83,10 +83,10 @@ def ways(plan: Plan, planned: Planned) -> tuple[tuple[str, ...], tuple[str, ...]
     circuit = planned.circuit
     for feeder in plan.tree.chain(circuit):
         parts = plan.circuits[feeder.id].parts
-        out += [plan.refs[feeder.start.point]] if feeder.start.point != BATTERY else []
+        out += _passed(plan, feeder)
         out += parts.out if parts is not None else ()
     own = planned.parts
-    out += [plan.refs[circuit.start.point]] if circuit.start.point != BATTERY else []
+    out += _passed(plan, circuit)
     out += own.out if own is not None else ()
     back = list(own.back) if own is not None else []
     if circuit.back.kind == "bus":
@@ -94,6 +94,12 @@ def ways(plan: Plan, planned: Planned) -> tuple[tuple[str, ...], tuple[str, ...]
             parts = plan.circuits[feeder.id].parts
             back += parts.back if parts is not None else ()
     return tuple(out), tuple(back)
+
+
+def _passed(plan: Plan, circuit: Circuit) -> list[str]:
+    """The point at which a circuit starts, unless that is itself the source."""
+    point = plan.tree.points.get(circuit.start.point)
+    return [plan.refs[point.id]] if point is not None and not point.starts_a_system else []
 
 
 def root_nodes(plan: Plan, circuit: Circuit) -> tuple[str, str]:
