@@ -21,21 +21,21 @@ PAGES = [
     "/jobs/1/brief",
     "/jobs/1/accessories",
     "/jobs/1/accessories?preset=fridge",
-    "/jobs/1/accessories/a1",
-    "/jobs/1/circuits/c1",
-    "/jobs/1/circuits/c2?at=K2",
-    "/jobs/1/circuits/c5?at=F5",
-    "/jobs/1/circuits/c1/run",
+    "/jobs/1/accessories/a15",
+    "/jobs/1/circuits/c15",
+    "/jobs/1/circuits/c16?at=K2",
+    "/jobs/1/circuits/c25?at=F5",
+    "/jobs/1/circuits/c15/run",
     "/jobs/1/history",
     "/size",
-    "/jobs/1/circuits/c1/sheet",
+    "/jobs/1/circuits/c15/sheet",
     "/jobs/1/survey",
     "/jobs/1/layout",
     "/jobs/2/survey",
     "/jobs/2/layout",
     "/jobs/2/layout?leg=l8",
     "/jobs/2/layout?point=rfc",
-    "/jobs/2/circuits/c1/run",
+    "/jobs/2/circuits/c15/run",
 ]
 
 
@@ -59,9 +59,9 @@ def test_page_is_whole_and_asks_for_nothing_outside(client: TestClient, url: str
 
 
 def test_sheet_shows_sizes_reasons_and_pin_out(client: TestClient) -> None:
-    text = client.get("/jobs/1/circuits/c1").text.replace("\u00a0", " ")
-    for words in ("10 AWG, red with white", "Ampacity and conductor drop decide", "Mini relay 40 A",
-                  "output, made when energised", "with S1", "C1-W2"):  # fmt: skip
+    text = client.get("/jobs/1/circuits/c15").text.replace("\u00a0", " ")
+    for words in ("8 AWG, orange with", "decide", "Mini relay 40 A", "output, made when energised",
+                  "Roof bar", "C15-W2"):  # fmt: skip
         assert words in text or words == "Mini relay 40 A", words
 
 
@@ -69,7 +69,7 @@ def test_what_if_redraws_only_the_sheet_and_saves_nothing(
     client: TestClient, database: Path
 ) -> None:
     answer = client.get(
-        "/jobs/1/circuits/c1?load_w=420&run_m=8",
+        "/jobs/1/circuits/c15?load_w=420&run_m=8",
         headers={"HX-Request": "true", "HX-Target": "sheet"},
     )
     assert answer.status_code == 200
@@ -80,31 +80,31 @@ def test_what_if_redraws_only_the_sheet_and_saves_nothing(
     keep = re.search(r'name="edit" value="([^"]*what_if[^"]*)"', answer.text)
     assert keep is not None
     edit = keep.group(1).replace("&#34;", '"')
-    client.post("/jobs/1/edit", data={"revision": "1", "edit": edit, "back": "/jobs/1/circuits/c1"})
+    client.post("/jobs/1/edit", data={"revision": "1", "edit": edit, "back": "/jobs/1/circuits/c15"})
     kept = head(database).job
-    assert kept.accessory("a1").watts == pytest.approx(420)
-    assert kept.circuit("c1").run_m == pytest.approx(8.0)
+    assert kept.accessory("a15").watts == pytest.approx(420)
+    assert kept.circuit("c15").run_m == pytest.approx(8.0)
 
 
 @pytest.mark.parametrize("query", ["load_w=abc", "run_m=-4", "ambient_c=500", "feed_v=1e9",
                                    "loaded_conductors=2.5"])  # fmt: skip
 def test_what_if_refuses_nonsense_and_still_shows_the_sheet(client: TestClient, query: str) -> None:
-    answer = client.get(f"/jobs/1/circuits/c1?{query}")
+    answer = client.get(f"/jobs/1/circuits/c15?{query}")
     assert answer.status_code == 422
     assert 'role="alert"' in answer.text
     assert "Roof light bar" in answer.text
 
 
 def test_hold_release_undo_redo_restore(client: TestClient, database: Path) -> None:
-    edit = HoldChoice(circuit_id="c1", what="size", value="").model_dump_json()
-    form = {"edit": edit, "value": "8", "back": "/jobs/1/circuits/c1?at=C1-W2"}
+    edit = HoldChoice(circuit_id="c15", what="size", value="").model_dump_json()
+    form = {"edit": edit, "value": "8", "back": "/jobs/1/circuits/c15?at=C15-W2"}
     shown = client.post("/jobs/1/edit", data={**form, "revision": "1"})
     assert "8 AWG is held by hand" in shown.text
     assert head(database).title == "Hold wire size of Roof light bar: 8"
-    client.post("/jobs/1/undo", data={"revision": "2", "back": "/jobs/1/circuits/c1"})
-    assert head(database).job.circuit("c1").held.size is None
-    client.post("/jobs/1/redo", data={"revision": "1", "back": "/jobs/1/circuits/c1"})
-    assert head(database).job.circuit("c1").held.size == "8"
+    client.post("/jobs/1/undo", data={"revision": "2", "back": "/jobs/1/circuits/c15"})
+    assert head(database).job.circuit("c15").held.size is None
+    client.post("/jobs/1/redo", data={"revision": "1", "back": "/jobs/1/circuits/c15"})
+    assert head(database).job.circuit("c15").held.size == "8"
     history = client.post("/jobs/1/restore", data={"revision": "2", "number": "1"})
     assert "Restore revision 1: Demo job" in history.text
     assert head(database).revision == 3
@@ -135,16 +135,18 @@ def test_stale_tab_is_told_keeps_what_was_typed_and_can_apply_it(
         ("/jobs", {"name": "J", "vehicle.battery.capacity_ah": "-3"}, "capacity_ah-error", "-3"),
         ("/jobs/1/brief/rules", {"rules.unprotected_m": "9"}, "unprotected_m-error", "9"),
         ("/jobs/1/brief/vehicle", {"vehicle.charging_a": "1e999"}, "charging_a-error", "1e999"),
-        ("/jobs/1/brief/block", {"block.feeder.0.zone": "cabin", "block.feeder.0.length_m": "x9"},
-         "block-feeder-0-error", "x9"),
+        ("/jobs/1/supply/points/p1", {"name": "Bay block", "zone": "engine_bay", "total_a": "lots",
+         "positions.0.name": "1"}, "total_a-error", "lots"),
+        ("/jobs/1/supply/switches", {"was": "Beacon", "name": "Beacon", "rating_a": "-4"},
+         "rating_a-error", "-4"),
         ("/jobs/1/accessories", {"name": "Lamp", "watts": "280 W"}, "f-watts-error", "280 W"),
         ("/jobs/1/accessories", {"name": "Lamp", "watts": "", "amps": ""}, "f-watts-error", "Lamp"),
         ("/jobs/1/accessories", {"name": "Lamp", "watts": "5", "quantity": "1.5"},
          "f-quantity-error", "1.5"),
-        ("/jobs/1/circuits/c1/run", {"run.0.zone": "cabin", "run.0.length_m": "-2",
+        ("/jobs/1/circuits/c15/run", {"run.0.zone": "cabin", "run.0.length_m": "-2",
          "back.kind": "chassis", "fuse_at_m": "0", "switching_at_m": "0.3", "control_m": "3"},
          "run-0-error", "-2"),
-        ("/jobs/1/circuits/c1/run", {"run.0.zone": "cabin", "run.0.length_m": "2",
+        ("/jobs/1/circuits/c15/run", {"run.0.zone": "cabin", "run.0.length_m": "2",
          "back.kind": "chassis", "fuse_at_m": "0", "switching_at_m": "7", "control_m": "3"},
          "f-switching_at_m-error", "7"),
     ],
@@ -207,9 +209,9 @@ def test_quick_size_answers_and_becomes_a_circuit(client: TestClient) -> None:
 @pytest.mark.parametrize(
     ("url", "kind", "start"),
     [
-        ("/jobs/1/circuits/c1/sheet.pdf", "application/pdf", b"%PDF-"),
-        ("/jobs/1/circuits/c1/sheet.pdf?paper=letter", "application/pdf", b"%PDF-"),
-        ("/jobs/1/circuits/c1/trail.svg", "image/svg+xml", b"<?xml"),
+        ("/jobs/1/circuits/c15/sheet.pdf", "application/pdf", b"%PDF-"),
+        ("/jobs/1/circuits/c15/sheet.pdf?paper=letter", "application/pdf", b"%PDF-"),
+        ("/jobs/1/circuits/c15/trail.svg", "image/svg+xml", b"<?xml"),
         ("/jobs/1/wires.csv", "text/csv", b"circuit,wire"),
         ("/jobs/1/job.json", "application/json", b"{"),
         ("/jobs/1/netlist.cir?lights=high", "text/plain", b"* Ready Trail"),
@@ -265,15 +267,15 @@ def test_api(client: TestClient) -> None:
     assert job["revision"] == 1
     made = client.post("/api/jobs", json=job["job"])
     assert made.status_code == 201
-    edit = json.loads(HoldChoice(circuit_id="c1", what="size", value="8").model_dump_json())
+    edit = json.loads(HoldChoice(circuit_id="c15", what="size", value="8").model_dump_json())
     url = f"/api/jobs/{made.json()['job_id']}/edits?revision=1"
     assert client.post(url, json=edit).json() == {"revision": 2}
     assert client.post(url, json=edit).status_code == 409
     assert client.post(url, json={"kind": "nope"}).status_code == 422
     design = client.get("/api/jobs/1/design").json()
-    assert (design["stops"], design["circuits_total"]) == (1, 13)
-    circuit = client.get("/api/jobs/1/circuits/c1").json()
-    assert circuit["sizing"]["size"] == "10"
+    assert (design["stops"], design["circuits_total"]) == (1, 18)
+    circuit = client.get("/api/jobs/1/circuits/c15").json()
+    assert circuit["sizing"]["size"] == "8"
     assert client.get("/api/jobs/1/circuits/c99").status_code == 404
     sized = client.post("/api/size", json={"current_a": 21.9, "run_m": 5.2}).json()
     assert sized["ok"]
@@ -281,24 +283,38 @@ def test_api(client: TestClient) -> None:
 
 
 def test_a_routed_run_is_changed_on_the_layout(client: TestClient) -> None:
-    answer = client.get("/jobs/2/circuits/c1?run_m=9")
+    answer = client.get("/jobs/2/circuits/c15?run_m=9")
     assert "gives this run" in answer.text
     assert ">Keep</button>" not in answer.text
-    assert ">Keep</button>" in client.get("/jobs/2/circuits/c1?load_w=300").text
-    assert "The layout gives this run" in client.get("/jobs/2/circuits/c1/run").text
+    assert ">Keep</button>" in client.get("/jobs/2/circuits/c15?load_w=300").text
+    assert "The layout gives this run" in client.get("/jobs/2/circuits/c15/run").text
 
 
-def test_a_switch_is_placed_and_its_control_wires_follow(client: TestClient) -> None:
-    def placed(at: str) -> str:
-        data = {"revision": "1", "circuit_id": "c1", "place.load": "rfc", "place.control": at}
-        return client.post("/jobs/2/layout/place", data=data).text
+def test_things_are_placed_one_by_one_or_all_at_once(client: TestClient, database: Path) -> None:
+    def put(key: str, at: str, revision: int) -> str:
+        data = {"revision": str(revision), "key": key, "place": at}
+        return client.post("/jobs/2/layout/put", data=data).text
 
-    assert "adrift, which is not a point" in placed("adrift")
+    assert "adrift, which is not a point" in put("switch:Roof bar", "adrift", 1)
     before = client.get("/jobs/2/wires.csv").text
-    assert '<option value="dash" selected>' in placed("dash")
+    assert "Take Roof bar off" not in put("switch:Roof bar", "con", 1)
     after = client.get("/jobs/2/wires.csv").text
     changed = {row.split(",")[1] for row in set(after.splitlines()) ^ set(before.splitlines())}
-    assert changed == {"C1-W5", "C1-W6"}
+    assert "C15-W4" in changed
+    assert not [label for label in changed if label.startswith("C28")], "the radio has no coil"
+    many = {"revision": "2", "rows.0.circuit_id": "c15", "rows.0.load": "rfl",
+            "rows.1.circuit_id": "c29", "rows.1.load": "dash",
+            "things.0.key": "switch:Roof bar", "things.0.place": "dash"}  # fmt: skip
+    client.post("/jobs/2/layout/place", data=many)
+    conn = db.connect(database)
+    stored = jobs.get_job(conn, 2)
+    conn.close()
+    place = stored.job.circuit("c15").place
+    assert place is not None
+    assert place.load == "rfl"
+    switch = stored.job.switch("Roof bar")
+    assert switch is not None
+    assert switch.place == "dash"
 
 
 def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> None:
@@ -310,7 +326,7 @@ def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> Non
     assert "Type a number" in post("offer", 1, length_m="long")
     offered = post("offer", 1, length_m="5.6")
     assert "5.6\u00a0m long" in offered
-    placed = post("place", 2, circuit_id="c1", place__load="rfc", place__switching="blk")
+    placed = post("put", 2, key="circuit:c15", place="rfc")
     assert "Roof earth point" in placed
     taped = post("leg", 3, leg="l8", leg_id="l8", taped_m="1.9", zone="cabin", rule="allowed")
     assert 'value="1.9"' in taped
@@ -319,12 +335,12 @@ def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> Non
     assert "20" in refused
     assert "outside the vehicle" in post("move", 4, point_id="rfc", x_m="7", y_m="0", z_m="1")
     assert client.post("/jobs/1/layout/fly", data={"revision": "4"}).status_code == 422
-    via = post("via", 4, circuit_id="c1", via="kick", point="kick")
+    via = post("via", 4, circuit_id="c15", via="kick", point="kick")
     assert "Roof light bar: no longer" in via
-    assert "Place this circuit first" in post("via", 5, circuit_id="c2", via="kick")
-    apart = post("apart", 5, circuit_id="c1", other_id="c3")
+    assert "Place this circuit first" in post("via", 5, circuit_id="c16", via="kick")
+    apart = post("apart", 5, circuit_id="c15", other_id="c17")
     assert "Roof light bar never with Rear work lights" in apart
-    assert "two different circuits" in post("apart", 6, circuit_id="c1", other_id="c1")
+    assert "two different circuits" in post("apart", 6, circuit_id="c15", other_id="c15")
     svg = client.get("/jobs/1/layout.svg")
     assert svg.headers["content-type"].startswith("image/svg+xml")
 
@@ -361,8 +377,14 @@ def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: 
     assert head(database).revision == 2
     last = head(database).job.accessories[-1].id
     url = f"/jobs/1/accessories/{last}/circuit"
-    client.post(url, data={"revision": "2", "circuit_id": "c1"})
-    assert head(database).job.circuit("c1").accessory_ids == ("a1", last)
+    asked = client.post(url, data={"revision": "2", "circuit_id": "c15"})
+    assert "differ in" in asked.text
+    assert head(database).revision == 2
+    edit = re.search(r'name="edit" value="([^"]*put_on_circuit[^"]*)"', asked.text)
+    assert edit is not None
+    follow = edit.group(1).replace("&#34;", '"')
+    client.post("/jobs/1/edit", data={"revision": "2", "edit": follow})
+    assert head(database).job.circuit("c15").accessory_ids == ("a15", last)
 
 
 def test_survey_items_over_http(client: TestClient, database: Path) -> None:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
+from ready_trail.core.cautions import cautions_of
 from ready_trail.core.design import CircuitDesign, design
 from ready_trail.core.edits import HoldChoice, SetHouseRules
-from ready_trail.core.job import HouseRules, Use
+from ready_trail.core.job import HouseRules, Job, Use
 from ready_trail.core.layout.templates import vehicle_shape
 from ready_trail.core.looms import looms
 from ready_trail.drawing.plan import draw_plan
@@ -14,11 +17,10 @@ from ready_trail.drawing.section import draw_section
 from ready_trail.formats.rendering import plain_number, rounded
 from ready_trail.web.fields import FieldsRefusedError, nested
 from ready_trail.web.pages import why
-from ready_trail.web.pages.cautions import cautions_of
 from ready_trail.web.pages.inspector import inspect
 from ready_trail.web.pages.sheet import legend, pin_rows, sheet_of, truth_rows, walk_rows
 from ready_trail.web.pages.what_if import what_if_of
-from support import CATALOGUE, demo, job_with, only_circuit, segment
+from support import CATALOGUE, demo, job_with, only_circuit, segment, table_of
 
 MARMOT = design(demo(), CATALOGUE)
 
@@ -29,19 +31,24 @@ def text(*parts: str) -> str:
 
 @pytest.mark.parametrize("circuit", MARMOT.circuits, ids=lambda c: c.circuit.name)
 def test_every_piece_of_every_circuit_has_an_inspector(circuit: CircuitDesign) -> None:
-    assert circuit.wiring is not None
-    refs = [w.label for w in circuit.wiring.wires] + [d.ref for d in circuit.wiring.devices]
+    assert circuit.installation is not None
+    refs = [*circuit.installation.wires, *circuit.installation.devices]
     for ref in refs:
-        shown = inspect(circuit, ref, CATALOGUE)
+        shown = inspect(circuit, MARMOT, ref, CATALOGUE)
         assert shown.ref == ref
         assert shown.heading
         for hold in shown.holds:
             assert hold.now in [value for value, _ in hold.options], (ref, hold.what)
-    assert inspect(circuit, "nonsense", CATALOGUE).ref.startswith(f"C{circuit.circuit.number}-W")
+    assert inspect(circuit, MARMOT, "nonsense", CATALOGUE).ref.startswith(f"C{circuit.circuit.number}-W")
+
+
+def held_at_125(**more: Any) -> Job:
+    hold = HoldChoice(circuit_id="c1", what="insulation_c", value="125")
+    return job_with(edits=(hold,), **more)
 
 
 def test_reasons_name_what_governs_and_what_one_size_down_violates() -> None:
-    made = only_circuit(job_with(run=(segment("engine_bay", 5.2, 3),)))
+    made = only_circuit(held_at_125(run=(segment("engine_bay", 5.2, 3),)))
     reasons = text(*why.wire_reasons(made.sizing))
     assert reasons.startswith("Ampacity and conductor drop decide.")
     assert "12 AWG carries 26.6 A, and the fuse lets 30 A through" in reasons
@@ -74,47 +81,43 @@ def test_sliders_mean_nothing_until_moved_by_a_step() -> None:
     assert moved.can_be_kept
     for slider in moved.sliders:
         assert slider.low <= slider.value <= slider.high
-    routed = what_if_of(MARMOT.circuits[0], CATALOGUE, {"run_m": "9"})
+    routed = what_if_of(MARMOT.circuit("c15"), CATALOGUE, {"run_m": "9"})
     assert routed.active
     assert not routed.can_be_kept
 
 
 def test_feed_slider_is_looked_at_and_never_kept() -> None:
-    view = what_if_of(MARMOT.circuits[0], CATALOGUE, {"feed_v": "11.0"})
+    view = what_if_of(MARMOT.circuit("c15"), CATALOGUE, {"feed_v": "11.0"})
     assert (view.feed_v, view.edit) == (11.0, None)
     with pytest.raises(FieldsRefusedError):
-        what_if_of(MARMOT.circuits[0], CATALOGUE, {"feed_v": "eleven"})
+        what_if_of(MARMOT.circuit("c15"), CATALOGUE, {"feed_v": "eleven"})
 
 
 def test_walk_sums_to_the_path_drop() -> None:
     for circuit in MARMOT.circuits:
-        rows = walk_rows(circuit)
+        rows = walk_rows(circuit, MARMOT)
         assert rows
         assert max(row.share for row in rows) == 1.0
-        assert any(row.on_the_way_back for row in rows)
+        assert any(row.on_the_way_back for row in rows) == bool(circuit.profile and circuit.profile.back)
         assert circuit.profile is not None
         assert len(rows) == len({row.ref for row in rows})
 
 
 def test_pins_and_truth_and_legend() -> None:
-    sheet = sheet_of(MARMOT.circuit("c7"), CATALOGUE)
+    sheet = sheet_of(MARMOT.circuit("c21"), MARMOT, CATALOGUE)
     assert [p.terminal for p in sheet.pins] == ["30", "85", "86", "87"]
-    assert sheet.truth[-1].label == "Tyre compressor off"
+    assert sheet.truth[-1].label == "Amber beacon off"
     assert set(sheet.truth[-1].marks) == {"off"}
-    refs = [ref for ref, _ in legend(sheet.design)]
-    assert {"BAT", "F7", "K7", "L7", "G7", "S7"} <= set(refs)
-    change = only_circuit(
-        job_with(edits=(HoldChoice(circuit_id="c1", what="relay", value="mini_co"),))
-    )
-    spare = next(p for p in pin_rows(change, CATALOGUE) if p.terminal == "87a")
+    refs = [ref for ref, _ in legend(sheet, CATALOGUE)]
+    assert {"BAT", "F21", "K21", "L21", "G21", "S20"} <= set(refs)
+    hold = HoldChoice(circuit_id="c1", what="relay", value="mini_co")
+    change = design(job_with(edits=(hold,)), CATALOGUE)
+    spare = next(p for p in pin_rows(change.circuits[0], change, CATALOGUE) if p.terminal == "87a")
     assert (spare.wire, spare.colour) == ("—", "leave empty, insulate")
 
 
 def test_lights_get_rows_of_their_own_where_they_matter() -> None:
-    from ready_trail.core.truth import truth_table
-
-    table = truth_table(only_circuit(job_with(use=Use(lights="high", switch="S1"))))
-    assert table is not None
+    table = table_of(job_with(use=Use(lights="high", switch="S1")))
     rows = truth_rows(table)
     assert [r.label for r in rows] == ["Lights off", "Side", "Low", "High"]
     assert set(rows[3].marks) == {"with switch"}
@@ -123,11 +126,13 @@ def test_lights_get_rows_of_their_own_where_they_matter() -> None:
 
 @pytest.mark.parametrize(
     ("circuit_id", "words"),
-    [("c5", "fairlead"), ("c7", "stands on hard ground"), ("c1", "off-road use"),
-     ("c10", "yellow (air-bag) looms"), ("c4", "Never bridge a fuse")],
+    [("c25", "fairlead"), ("c99", "stands on hard ground"), ("c15", "off-road use"),
+     ("c22", "yellow (air-bag) looms"), ("c23", "Never bridge a fuse")],
 )  # fmt: skip
 def test_cautions_are_shown_where_they_matter(circuit_id: str, words: str) -> None:
-    assert words in " ".join(cautions_of(MARMOT.circuit(circuit_id)))
+    under = (segment("engine_bay", 1.0), segment("underbody", 1.0))
+    made = only_circuit(job_with(run=under)) if circuit_id == "c99" else MARMOT.circuit(circuit_id)
+    assert words in " ".join(cautions_of(made))
 
 
 def test_no_word_claims_safety() -> None:
@@ -188,5 +193,5 @@ def test_small_words() -> None:
 
 
 def test_metric_jobs_speak_metric() -> None:
-    made = only_circuit(job_with(edits=(SetHouseRules(rules=HouseRules(system="metric")),)))
-    assert inspect(made, "C1-W3", CATALOGUE).heading.endswith("mm², red with white")
+    made = design(job_with(edits=(SetHouseRules(rules=HouseRules(system="metric")),)), CATALOGUE)
+    assert inspect(made.circuits[0], made, "C1-W3", CATALOGUE).heading.endswith("mm², red with white")

@@ -60,11 +60,10 @@ def _joins(design: Design) -> Iterator[Suggestion]:
 
 
 def _alike(a: CircuitDesign, b: CircuitDesign) -> bool:
-    """Worked by the same switch in the same way, from the same point."""
+    """Worked by the same switch in the same way."""
     return bool(
         a.use.switch
         and a.use == b.use
-        and a.circuit.start.point == b.circuit.start.point
         and a.accessories
         and len(b.accessories) == 1
         and not (a.scheme.for_winch or b.scheme.for_winch)
