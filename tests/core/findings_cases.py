@@ -125,24 +125,48 @@ def _protection() -> Iterator[Case]:
     yield Case("fuse_over_wire", "stop", held(("size", "16")))
     yield Case("fuse_under_load", "caution", held(("fuse_a", 20.0)))
     yield Case("fuse_under_inrush", "caution", held(("fuse_a", 30.0), inrush_x=20, inrush_s=1))
-    yield Case("far_short_slow", "stop",
-               held(("size", "20"), ("fuse_a", 30.0), watts=60, run=(segment("cabin", 29.0),)))
-    yield Case("far_short_burns", "stop",
-               held(("size", "20"), ("family", "strip_m8"), ("fuse_a", 100.0), watts=60,
-                    run=(segment("cabin", 1.0),)))
+    yield Case(
+        "far_short_slow",
+        "stop",
+        held(("size", "20"), ("fuse_a", 30.0), watts=60, run=(segment("cabin", 29.0),)),
+    )
+    yield Case(
+        "far_short_burns",
+        "stop",
+        held(
+            ("size", "20"),
+            ("family", "strip_m8"),
+            ("fuse_a", 100.0),
+            watts=60,
+            run=(segment("cabin", 1.0),),
+        ),
+    )
     yield Case("fuse_over_element", "stop", held(("fuse_a", 30.0), fuse_max_a=15, watts=100))
     radio: dict[str, Any] = {"model": "electronics", "amps": 21, "idle_a": 1.5, "at_v": 13.8,
                              "duty": "intermittent", "inrush_x": 1, "inrush_s": 0}  # fmt: skip
     yield Case("makers_fuse", "note", job_with(fuse_max_a=20, **radio), job_with(**radio))
     yield Case("held_rating", "stop", held(("family", "mini_blade"), ("fuse_a", 40.0)))
     yield Case("unsized", "stop", job_with(watts=2200, quantity=2))
-    yield Case("out_of_range", "stop",
-               job_with(watts=9000, quantity=50, run=tuple(segment("cabin", 29.0) for _ in "1234")),
-               job_with(watts=100))
-    yield Case("interrupting", "caution", job_with(vehicle=Vehicle(battery=Battery(resistance_mohm=1))))
-    yield Case("fuse_voltage", "stop",
-               held(("family", "blade"), ("fuse_a", 10.0), vehicle=Vehicle(nominal_v=48, battery=CALM),
-                    watts=100, at_v=48))
+    yield Case(
+        "out_of_range",
+        "stop",
+        job_with(watts=9000, quantity=50, run=tuple(segment("cabin", 29.0) for _ in "1234")),
+        job_with(watts=100),
+    )
+    yield Case(
+        "interrupting", "caution", job_with(vehicle=Vehicle(battery=Battery(resistance_mohm=1)))
+    )
+    yield Case(
+        "fuse_voltage",
+        "stop",
+        held(
+            ("family", "blade"),
+            ("fuse_a", 10.0),
+            vehicle=Vehicle(nominal_v=48, battery=CALM),
+            watts=100,
+            at_v=48,
+        ),
+    )
     yield Case("closes_again", "stop", held(("family", "breaker_auto"), **MOTOR))
     yield Case("one_end_fused", "stop", _link(end_fuse=False))
     yield Case("cable_short_time", "stop", held(("size", "8"), **WINCH))
@@ -179,8 +203,12 @@ def _wire() -> Iterator[Case]:
     yield Case("no_return", "stop", job_with(vehicle=Vehicle(body="composite"), back=Return()))
     bare = (segment("engine_bay", 1.2, passes="firewall", grommet=False), segment("cabin", 1.0))
     yield Case("bare_hole", "stop", job_with(run=bare))
-    yield Case("estimate", "note", job_with(), job_with(run=(segment("cabin", 2.0, taped=True),),
-               back=Return(taped=True)))
+    yield Case(
+        "estimate",
+        "note",
+        job_with(),
+        job_with(run=(segment("cabin", 2.0, taped=True),), back=Return(taped=True)),
+    )
 
 
 def _relay() -> Iterator[Case]:
@@ -192,32 +220,63 @@ def _relay() -> Iterator[Case]:
     yield Case("pulls_in_off", "stop", job_with(use=high, vehicle=dies, edits=(from_30,)))
     yield Case("unsuppressed", "caution", job_with(vehicle=Vehicle(data_bus="supervised")))
     yield Case("rest_contact_live", "note", held(("relay", "mini_co")), job_with())
-    yield Case("contact_inrush", "caution",
-               job_with(model="motor", watts=300, at_v=13, inrush_x=12, inrush_s=0.01))
-    yield Case("relay_voltage", "stop",
-               job_with(vehicle=Vehicle(nominal_v=48, battery=CALM), watts=100, at_v=48),
-               job_with(vehicle=Vehicle(nominal_v=24, battery=CALM), watts=100, at_v=24))
+    yield Case(
+        "contact_inrush",
+        "caution",
+        job_with(model="motor", watts=300, at_v=13, inrush_x=12, inrush_s=0.01),
+    )
+    yield Case(
+        "relay_voltage",
+        "stop",
+        job_with(vehicle=Vehicle(nominal_v=48, battery=CALM), watts=100, at_v=48),
+        job_with(vehicle=Vehicle(nominal_v=24, battery=CALM), watts=100, at_v=24),
+    )
     hot = (segment("engine_bay", 2.0, ambient_c=119.5), segment("cabin", 1.0))
-    yield Case("pull_in", "caution", job_with(run=hot, watts=50, model="resistive"), job_with(watts=50))
+    yield Case(
+        "pull_in", "caution", job_with(run=hot, watts=50, model="resistive"), job_with(watts=50)
+    )
     worn = Vehicle(battery=Battery(resistance_mohm=100))
-    yield Case("chatter", "stop",
-               held(("family", "strip_m8"), ("fuse_a", 500.0), ("size", "4/0"),
-                    ("relay", "contactor_400"), vehicle=worn, model="resistive", amps=200,
-                    at_v=12),
-               job_with(model="resistive", watts=300, at_v=12))
-    yield Case("no_operating_point", "stop",
-               held(("family", "strip_m8"), ("fuse_a", 500.0), ("size", "4/0"),
-                    ("relay", "contactor_400"), vehicle=worn, model="resistive", amps=1000,
-                    at_v=12),
-               job_with(watts=300))
+    yield Case(
+        "chatter",
+        "stop",
+        held(
+            ("family", "strip_m8"),
+            ("fuse_a", 500.0),
+            ("size", "4/0"),
+            ("relay", "contactor_400"),
+            vehicle=worn,
+            model="resistive",
+            amps=200,
+            at_v=12,
+        ),
+        job_with(model="resistive", watts=300, at_v=12),
+    )
+    yield Case(
+        "no_operating_point",
+        "stop",
+        held(
+            ("family", "strip_m8"),
+            ("fuse_a", 500.0),
+            ("size", "4/0"),
+            ("relay", "contactor_400"),
+            vehicle=worn,
+            model="resistive",
+            amps=1000,
+            at_v=12,
+        ),
+        job_with(watts=300),
+    )
 
 
 def _switch() -> Iterator[Case]:
     direct = hold("scheme", "direct")
     yield Case("scheme", "stop", job_with(use=RUN, edits=(direct,)))
     small = Switch(name="S1", rating_a=20)
-    yield Case("switch_load", "stop",
-               job_with(use=Use(key="always", switch="S1"), switch=small, edits=(direct,)))
+    yield Case(
+        "switch_load",
+        "stop",
+        job_with(use=Use(key="always", switch="S1"), switch=small, edits=(direct,)),
+    )
     yield Case("no_own_switch", "caution", job_with(use=Use(key="always", lights="high")))
     yield Case("unguarded", "caution", job_with(**WINCH))
     shared = job_with(**WINCH)
@@ -232,12 +291,23 @@ def _switch() -> Iterator[Case]:
     floats = InputWire(name="Pattern", must_float=True, rests="ground")
     yield Case("resting_low", "caution", job_with(inputs=(floats,)))
     yield Case("always_live", "note", job_with(watts=40, use=Use(key="always")), job_with(watts=40))
-    yield Case("sleeps", "caution",
-               behind("fuse_block", 3.0, positions=positions(4, 20), wake=Use(key="run"),
-                      use=Use(key="always")))
+    yield Case(
+        "sleeps",
+        "caution",
+        behind(
+            "fuse_block",
+            3.0,
+            positions=positions(4, 20),
+            wake=Use(key="run"),
+            use=Use(key="always"),
+        ),
+    )
     both = Switch(name="S1", rating_a=20)
-    yield Case("switch_clash", "stop",
-               two_on(both, Use(key="run", switch="S1"), Use(key="accessory", switch="S1")))
+    yield Case(
+        "switch_clash",
+        "stop",
+        two_on(both, Use(key="run", switch="S1"), Use(key="accessory", switch="S1")),
+    )
 
 
 def _source() -> Iterator[Case]:
@@ -246,31 +316,57 @@ def _source() -> Iterator[Case]:
     bank: dict[str, Any] = {"positions": positions(4, 20), "fuse_a": 60.0, "continuous_a": 30.0}
     yield Case("channel_load", "stop", behind("factory_bank", 16.0, **bank))
     yield Case("bank_total", "stop", behind("factory_bank", 12.0, 12.0, 12.0, **bank))
-    yield Case("bank_fuses", "stop",
-               behind("factory_bank", 2.0, 2.0, 2.0, 2.0, **{**bank, "continuous_a": 60.0}))
-    yield Case("point_total", "stop",
-               behind("fuse_block", 15.0, 15.0, positions=positions(4, 30), total_a=20.0))
+    yield Case(
+        "bank_fuses",
+        "stop",
+        behind("factory_bank", 2.0, 2.0, 2.0, 2.0, **{**bank, "continuous_a": 60.0}),
+    )
+    yield Case(
+        "point_total",
+        "stop",
+        behind("fuse_block", 15.0, 15.0, positions=positions(4, 30), total_a=20.0),
+    )
     converter: dict[str, Any] = {"output_v": 12, "output_a": 10.0, "vehicle": lorry}
     yield Case("converter_limit", "caution", behind("converter", 9.0, **converter))
-    yield Case("tapped_room", "stop",
-               behind("tapped", 3.0, positions=positions(1, 5), fuse_a=5.0, carries_a=3.0))
+    yield Case(
+        "tapped_room",
+        "stop",
+        behind("tapped", 3.0, positions=positions(1, 5), fuse_a=5.0, carries_a=3.0),
+    )
     block: dict[str, Any] = {"positions": positions(4, 30)}
     yield Case("together_low", "stop", behind("fuse_block", 15.0, together_a=10.0, **block))
-    yield Case("together_stated", "note", behind("fuse_block", 15.0, 10.0, together_a=18.0, **block))
+    yield Case(
+        "together_stated", "note", behind("fuse_block", 15.0, 10.0, together_a=18.0, **block)
+    )
     yield Case("no_position", "caution", behind("fuse_block", 5.0, at="none", **block))
-    yield Case("no_spare", "note", behind("fuse_block", 2.0, 2.0, 2.0, 2.0, **block),
-               behind("fuse_block", 2.0, 2.0, 2.0, **block))
-    yield Case("selectivity", "caution",
-               behind("fuse_block", 8.0, feeder=(("fuse_a", 20.0), ("family", "blade")), **block))
+    yield Case(
+        "no_spare",
+        "note",
+        behind("fuse_block", 2.0, 2.0, 2.0, 2.0, **block),
+        behind("fuse_block", 2.0, 2.0, 2.0, **block),
+    )
+    yield Case(
+        "selectivity",
+        "caution",
+        behind("fuse_block", 8.0, feeder=(("fuse_a", 20.0), ("family", "blade")), **block),
+    )
 
 
 def _routing() -> Iterator[Case]:
     bed, roof = "bed", "rfc"
     yield Case("long_stub", "caution", placed(load=bed, switching="blk", earth="ber"))
-    yield Case("no_way", "stop", _cut(placed(load=roof, switching="blk"), "l13", "l14"),
-               placed(load=roof, switching="blk"))
-    yield Case("no_control_way", "caution", _cut(placed(load="frl", switching="frl"), "l8", "l20"),
-               placed(load="frl", switching="frl"))
+    yield Case(
+        "no_way",
+        "stop",
+        _cut(placed(load=roof, switching="blk"), "l13", "l14"),
+        placed(load=roof, switching="blk"),
+    )
+    yield Case(
+        "no_control_way",
+        "caution",
+        _cut(placed(load="frl", switching="frl"), "l8", "l20"),
+        placed(load="frl", switching="frl"),
+    )
     yield Case("hole_full", "stop", _narrow(demo(), "l8"))
 
 
@@ -285,4 +381,3 @@ def _cut(job: Job, *legs: str) -> Job:
     assert job.layout is not None
     left = tuple(leg for leg in job.layout.legs if leg.id not in legs)
     return job.model_copy(update={"layout": job.layout.model_copy(update={"legs": left})})
-

@@ -24,7 +24,6 @@ from ready_trail.core.edits import (
     PutOnCircuit,
     ReleaseChoice,
     RemoveAccessory,
-    
     RemovePoint,
     RemoveSupply,
     RemoveSwitch,

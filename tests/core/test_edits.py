@@ -21,7 +21,6 @@ from ready_trail.core.edits import (
     RemoveAccessory,
     RemoveSupply,
     RemoveSwitch,
-    
     SetHouseRules,
     SetRun,
     SplitAccessory,

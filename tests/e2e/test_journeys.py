@@ -11,11 +11,13 @@ from playwright.sync_api import Browser, Page, expect
 
 from e2e_support import AXE, revision
 
-SHEET = "/jobs/1/circuits/c1"
+SHEET = "/jobs/1/circuits/c15"
 SCREENS = [
     "/", "/jobs/new", "/jobs/1/brief", "/jobs/1/accessories?preset=fridge", SHEET,
-    "/jobs/1/circuits/c2?at=K2", "/jobs/1/circuits/c1/run", "/jobs/1/history", "/size", "/nope",
+    "/jobs/1/circuits/c16?at=K16", "/jobs/1/circuits/c15/run", "/jobs/1/history", "/size", "/nope",
     "/jobs/2/survey", "/jobs/1/layout", "/jobs/2/layout?leg=l8", "/jobs/2/layout?point=rfc",
+    "/jobs/2/supply", "/jobs/2/supply?point=p1", "/jobs/2/supply?add=1",
+    "/jobs/2/supply?switch=Beacon",
 ]  # fmt: skip
 
 
@@ -27,18 +29,18 @@ def test_newcomer_from_a_label_to_a_printed_sheet(page: Page) -> None:
     page.get_by_role("button", name="Start the job").click()
     page.get_by_role("link", name=re.compile("LED light bar 1.2 m")).click()
     page.get_by_label("Name").fill("Roof bar")
-    page.get_by_label("Its switch").fill("S1 dash")
+    page.get_by_label("Its switch").fill("Roof")
     page.get_by_label("only with the engine running").check()
     page.get_by_role("button", name="Add, then state its run").click()
     page.get_by_label("Length of segment 1 in metres").fill("0.8")
     page.get_by_label("Segment 1 is taped").check()
-    page.get_by_label("Panel passed after segment 1").fill("firewall")
+    page.get_by_label("Sheet metal passed after segment 1").fill("firewall")
     page.get_by_label("Length of segment 2 in metres").fill("2,6")
     page.get_by_role("button", name="Save the run").click()
     expect(page.get_by_role("heading", name="Roof bar")).to_be_visible()
     expect(page.locator("#inspector")).to_contain_text("AWG")
     expect(page.locator("#band")).to_contain_text("firewall")
-    expect(page.locator("#truth")).to_contain_text("with S1")
+    expect(page.locator("#truth")).to_contain_text("on while Roof is on")
     with page.context.expect_page() as opened:
         page.evaluate("document.getElementById('print').target = '_blank'")
         page.locator("#print").click()
@@ -49,24 +51,24 @@ def test_newcomer_from_a_label_to_a_printed_sheet(page: Page) -> None:
 
 def test_picking_a_piece_with_the_mouse_and_with_the_keyboard(page: Page) -> None:
     page.goto(SHEET)
-    page.locator("#band a[data-piece='F1']").click()
-    expect(page.locator("#inspector")).to_contain_text("30 A, standard blade")
-    page.locator("#band a[data-piece='K1']").focus()
+    page.locator("#band a[data-piece='F15']").click()
+    expect(page.locator("#inspector")).to_contain_text("25 A, standard blade")
+    page.locator("#band a[data-piece='K15']").focus()
     page.keyboard.press("Enter")
     expect(page.locator("#inspector")).to_contain_text("Mini relay 40 A")
-    expect(page.locator("#band a[data-piece='K1']")).to_be_focused()
-    expect(page).to_have_url(re.compile("at=K1"))
+    expect(page.locator("#band a[data-piece='K15']")).to_be_focused()
+    expect(page).to_have_url(re.compile("at=K15"))
     assert page.locator("#profile .picked").count() == 1
 
 
 def test_hold_undo_redo_by_keyboard_alone(page: Page) -> None:
-    page.goto(f"{SHEET}?at=C1-W2")
+    page.goto(f"{SHEET}?at=C15-W2")
     size = page.locator("#hold-size")
     size.focus()
-    size.select_option("8")
+    size.select_option("4")
     page.keyboard.press("Tab")
     page.keyboard.press("Enter")
-    expect(page.locator("#inspector")).to_contain_text("8 AWG is held by hand")
+    expect(page.locator("#inspector")).to_contain_text("4 AWG is held by hand")
     expect(page.locator("#status")).to_contain_text("rev 2 · Hold wire size")
     page.locator("#work").focus()
     page.keyboard.press("Control+z")
@@ -94,13 +96,13 @@ def test_slider_redraws_keeps_focus_saves_nothing_until_kept(page: Page) -> None
     for _ in range(30):
         page.keyboard.press("ArrowRight")
     expect(page.locator("#sheet")).to_contain_text("Nothing is saved")
-    expect(page.locator("#sheet .sheet-scheme")).to_contain_text("8.2 m out")
+    expect(page.locator("#sheet .sheet-scheme")).to_contain_text("7.3 m out")
     expect(slider).to_be_focused()
-    expect(page.locator("#inspector .inspector-title")).to_contain_text("8 AWG")
+    expect(page.locator("#inspector .inspector-title")).to_contain_text("AWG")
     assert page.locator("#profile .ridge").get_attribute("d") != before
     assert revision(page, 1) == 1
     page.get_by_role("button", name="Keep").click()
-    expect(page.locator("#status")).to_contain_text("Keep what-if of Roof light bar: 8.2 m")
+    expect(page.locator("#status")).to_contain_text("Keep what-if of Roof light bar: 7.3 m")
     expect(page.locator("#sheet")).not_to_contain_text("Nothing is saved")
 
 
@@ -114,12 +116,12 @@ def test_feed_slider_shows_what_it_draws(page: Page) -> None:
 
 
 def test_one_press_way_out_and_acceptance_with_a_reason(page: Page) -> None:
-    page.goto("/jobs/1/circuits/c2")
+    page.goto("/jobs/1/circuits/c16")
     expect(page.locator(".ready-line")).to_contain_text("1 stop")
     page.get_by_role("button", name="Feed 86 from the headlamp common").first.click()
     expect(page.locator(".ready-line")).to_contain_text("0 stops")
     expect(page.locator("#sheet .finding-stop")).to_have_count(0)
-    page.goto("/jobs/1/circuits/c3")
+    page.goto("/jobs/1/circuits/c25")
     page.get_by_text("Accept", exact=True).click()
     page.get_by_label("Why is it acceptable?").fill("Short use, tested at the lamp")
     page.get_by_role("button", name="Accept with this reason").click()
@@ -129,7 +131,7 @@ def test_one_press_way_out_and_acceptance_with_a_reason(page: Page) -> None:
 
 
 def test_two_tabs_never_lose_a_change(page: Page) -> None:
-    page.goto("/jobs/1/circuits/c1/run")
+    page.goto("/jobs/1/circuits/c15/run")
     other = page.context.new_page()
     other.goto("/jobs/1/brief")
     other.locator("#f-name").fill("Marmot the second")
@@ -141,20 +143,20 @@ def test_two_tabs_never_lose_a_change(page: Page) -> None:
     expect(page.get_by_text("3.1", exact=True)).to_be_visible()
     expect(page.get_by_text("Name the job Marmot the second")).to_be_visible()
     page.get_by_role("button", name="Apply mine on top").click()
-    expect(page.locator("#sheet .sheet-scheme")).to_contain_text("5.9 m out")
+    expect(page.locator("#sheet .sheet-scheme")).to_contain_text("6.8 m out")
     expect(page.locator(".job-name")).to_have_text("Marmot the second")
 
 
 def test_wrong_input_stays_beside_its_message(page: Page) -> None:
-    page.goto("/jobs/1/circuits/c1/run")
+    page.goto("/jobs/1/circuits/c15/run")
     page.get_by_label("Length of segment 1 in metres").fill("two")
-    page.get_by_label("Control wire, feed to relay").fill("-1")
+    page.get_by_label("Control wire, signal to relay").fill("-1")
     page.get_by_role("button", name="Save the run").click()
     expect(page.get_by_label("Length of segment 1 in metres")).to_have_value("two")
     expect(page.get_by_text("Type a number, such as 2.4.")).to_be_visible()
     page.get_by_label("Length of segment 1 in metres").fill("0.7")
     page.get_by_role("button", name="Save the run").click()
-    expect(page.get_by_label("Control wire, feed to relay")).to_have_value("-1")
+    expect(page.get_by_label("Control wire, signal to relay")).to_have_value("-1")
     expect(page.get_by_text("Must be 0.1 or more.")).to_be_visible()
 
 
@@ -235,9 +237,14 @@ def test_layout_from_nothing_to_routed_sheets(page: Page) -> None:
         ("Amber beacon", "Roof earth point"),
     ):
         page.get_by_label(f"Point of {name}", exact=True).select_option(label=point)
-        page.get_by_role("button", name=f"Place {name}").click()
-        row = page.locator("tr", has=page.get_by_label(f"Point of {name}", exact=True))
-        expect(row.locator("td[data-label=Way]")).to_contain_text("m")
+    page.get_by_role("button", name="Save the places").click()
+    expect(page.locator("#status")).to_contain_text("Place 2 things")
+    bar = page.locator("tr", has=page.get_by_label("Point of Roof light bar", exact=True))
+    expect(bar.locator("td[data-label=Way]")).to_contain_text("place Bay block first")
+    page.get_by_label("Place of Bay block").select_option(label="Fuse block place")
+    page.get_by_role("button", name="Save the places").click()
+    expect(bar.locator("td[data-label=Way]")).to_contain_text("m")
+    expect(bar.locator("td[data-label=Way]")).not_to_contain_text("typed")
     for leg, taped in (
         ("Firewall left to Dash left", "0.66"),
         ("Dash left to Pillar foot left", "0.58"),
@@ -282,19 +289,62 @@ def test_dragging_and_arrow_keys_move_a_point(page: Page) -> None:
     expect(page).to_have_url(re.compile("point=con"))
 
 
+def test_a_fuse_block_takes_circuits_by_dragging_and_by_keyboard(page: Page) -> None:
+    """Drag a circuit onto a position, move one by its arrow keys, add a block; undo all."""
+    page.goto("/jobs/1/supply")
+    chip = page.locator("[data-move='c27']").bounding_box()
+    target = page.locator("[data-start='p1:7']").bounding_box()
+    assert chip is not None
+    assert target is not None
+    page.mouse.move(chip["x"] + 10, chip["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(target["x"] + 40, target["y"] + 12, steps=6)
+    page.mouse.up()
+    expect(page.locator("#status")).to_contain_text("Heated wiper rest")
+    circuits = {c["id"]: c for c in page.request.get("/api/jobs/1").json()["job"]["circuits"]}
+    assert circuits["c27"]["start"] == {"point": "p1", "position": "7"}
+    page.locator("[data-move='c27']").focus()
+    page.keyboard.press("ArrowUp")
+    expect(page.locator("#status")).to_contain_text("rev 3")
+    circuits = {c["id"]: c for c in page.request.get("/api/jobs/1").json()["job"]["circuits"]}
+    assert circuits["c27"]["start"]["position"] == "6"
+    assert circuits["c22"]["start"]["position"] == "7"
+    page.locator("#add-point").click()
+    page.get_by_role("button", name="Eight-way fuse block", exact=True).click()
+    expect(page.locator("#status")).to_contain_text("Add Eight-way fuse block")
+    for left in (3, 2, 1):
+        page.locator("#do-undo").click()
+        expect(page.locator("#status")).to_contain_text(f"rev {left}")
+    assert len(page.request.get("/api/jobs/1").json()["job"]["points"]) == 3
+
+
+def test_a_feeder_is_sized_by_what_can_run_together(page: Page) -> None:
+    page.goto("/jobs/1/supply?point=p1")
+    page.get_by_label("Runs together, if you know better").fill("12")
+    page.locator("#point").get_by_role("button", name="Save", exact=True).first.click()
+    expect(page.locator(".ready-line")).to_contain_text("2 stops")
+    page.goto("/jobs/1/circuits/c2")
+    expect(page.locator("#sheet .finding-stop")).to_contain_text("below its largest circuit alone")
+    page.get_by_role("button", name="Take what can be on together").click()
+    expect(page.locator(".ready-line")).to_contain_text("1 stop")
+
+
 def test_regrouping_by_dragging_and_by_keyboard(page: Page) -> None:
     page.goto("/jobs/1/accessories")
     page.locator("#regroup summary").click()
     chip = page.locator(".chip", has_text="Amber beacon").bounding_box()
-    target = page.locator(".circuit-card[data-circuit='c1']").bounding_box()
+    target = page.locator(".circuit-card[data-circuit='c15']").bounding_box()
     assert chip is not None
     assert target is not None
     page.mouse.move(chip["x"] + 10, chip["y"] + 10)
     page.mouse.down()
     page.mouse.move(target["x"] + 12, target["y"] + 12, steps=5)
     page.mouse.up()
+    follow = page.get_by_role("button", name="it follows that circuit's use")
+    expect(page.get_by_role("alert")).to_contain_text("differ in switch")
+    follow.click()
     expect(page.locator("#status")).to_contain_text("Put Amber beacon on Roof light bar")
-    expect(page.locator(".circuit-card[data-circuit='c1']")).to_contain_text("Amber beacon")
+    expect(page.locator(".circuit-card[data-circuit='c15']")).to_contain_text("Amber beacon")
     page.get_by_label("Circuit of Amber beacon").select_option("new")
     page.get_by_role("button", name="Move Amber beacon", exact=True).click()
     expect(page.locator("#status")).to_contain_text("Give Amber beacon a circuit of its own")
@@ -319,10 +369,10 @@ def test_a_list_of_accessories_comes_in_and_is_grouped(page: Page, tmp_path: Pat
 def test_works_without_javascript(browser: Browser, base_url: str) -> None:
     context = browser.new_context(base_url=base_url, java_script_enabled=False)
     page = context.new_page()
-    page.goto(f"{SHEET}?at=C1-W2")
-    page.locator("#hold-size").select_option("8")
+    page.goto(f"{SHEET}?at=C15-W2")
+    page.locator("#hold-size").select_option("4")
     page.locator("form.hold").first.get_by_role("button").click()
-    expect(page.locator("#inspector")).to_contain_text("8 AWG is held by hand")
+    expect(page.locator("#inspector")).to_contain_text("4 AWG is held by hand")
     page.locator("#do-undo").click()
     expect(page.locator("#inspector")).not_to_contain_text("held by hand")
     page.goto("/size")

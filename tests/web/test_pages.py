@@ -80,7 +80,9 @@ def test_what_if_redraws_only_the_sheet_and_saves_nothing(
     keep = re.search(r'name="edit" value="([^"]*what_if[^"]*)"', answer.text)
     assert keep is not None
     edit = keep.group(1).replace("&#34;", '"')
-    client.post("/jobs/1/edit", data={"revision": "1", "edit": edit, "back": "/jobs/1/circuits/c15"})
+    client.post(
+        "/jobs/1/edit", data={"revision": "1", "edit": edit, "back": "/jobs/1/circuits/c15"}
+    )
     kept = head(database).job
     assert kept.accessory("a15").watts == pytest.approx(420)
     assert kept.circuit("c15").run_m == pytest.approx(8.0)

@@ -39,7 +39,9 @@ def test_every_piece_of_every_circuit_has_an_inspector(circuit: CircuitDesign) -
         assert shown.heading
         for hold in shown.holds:
             assert hold.now in [value for value, _ in hold.options], (ref, hold.what)
-    assert inspect(circuit, MARMOT, "nonsense", CATALOGUE).ref.startswith(f"C{circuit.circuit.number}-W")
+    assert inspect(circuit, MARMOT, "nonsense", CATALOGUE).ref.startswith(
+        f"C{circuit.circuit.number}-W"
+    )
 
 
 def held_at_125(**more: Any) -> Job:
@@ -98,7 +100,9 @@ def test_walk_sums_to_the_path_drop() -> None:
         rows = walk_rows(circuit, MARMOT)
         assert rows
         assert max(row.share for row in rows) == 1.0
-        assert any(row.on_the_way_back for row in rows) == bool(circuit.profile and circuit.profile.back)
+        assert any(row.on_the_way_back for row in rows) == bool(
+            circuit.profile and circuit.profile.back
+        )
         assert circuit.profile is not None
         assert len(rows) == len({row.ref for row in rows})
 
@@ -194,4 +198,6 @@ def test_small_words() -> None:
 
 def test_metric_jobs_speak_metric() -> None:
     made = design(job_with(edits=(SetHouseRules(rules=HouseRules(system="metric")),)), CATALOGUE)
-    assert inspect(made.circuits[0], made, "C1-W3", CATALOGUE).heading.endswith("mm², red with white")
+    assert inspect(made.circuits[0], made, "C1-W3", CATALOGUE).heading.endswith(
+        "mm², red with white"
+    )

@@ -27,7 +27,11 @@ def read_profile(
     """
     plus, minus, current_a = _load(installation, made, point)
     outward = tuple(_steps(installation, made.out, point, root, plus))
-    back = tuple(_steps(installation, made.back, point, (minus, root[1]), root[1])) if made.back else ()
+    back = (
+        tuple(_steps(installation, made.back, point, (minus, root[1]), root[1]))
+        if made.back
+        else ()
+    )
     every = (*outward, *back)
     sums = _by_place(every)
     steepest = max(sums, key=lambda place: sums[place], default="")

@@ -114,9 +114,7 @@ def control_chain(design: CircuitDesign) -> list[Wire | Device]:
     return [*reversed(before), relay, *after] if before or after else []
 
 
-def _follow(
-    installation: Installation, control: list[Wire], at: Terminal
-) -> list[Wire | Device]:
+def _follow(installation: Installation, control: list[Wire], at: Terminal) -> list[Wire | Device]:
     """Walk control wires away from a terminal, to the first device that they do not pass."""
     found: list[Wire | Device] = []
     left = list(control)

@@ -72,7 +72,9 @@ def _thicker(design: CircuitDesign, less_v: float) -> tuple[Action, ...]:
     if sizing.chosen is None:
         return ()
     most_v = sizing.chosen.conductor_drop_v - less_v
-    better = next((r for r in sizing.ladder if not r.rejects and r.conductor_drop_v <= most_v), None)
+    better = next(
+        (r for r in sizing.ladder if not r.rejects and r.conductor_drop_v <= most_v), None
+    )
     if better is None:
         return ()
     edit = HoldChoice(circuit_id=design.circuit.id, what="size", value=better.conductor.size)

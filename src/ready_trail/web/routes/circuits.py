@@ -44,7 +44,9 @@ def show_first_circuit(request: Request, conn: Conn, job_id: JobId) -> Response:
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     if not shell.design.circuits:
         return page(request, "pages/no_circuits.html", shell=shell)
-    return go(f"{shell.base}/circuits/{shell.design.circuits[0].circuit.id}")
+    circuits = shell.design.circuits
+    first = next((c for c in circuits if not c.circuit.is_feeder), circuits[0])
+    return go(f"{shell.base}/circuits/{first.circuit.id}")
 
 
 @router.get("/circuits/{circuit_id}")

@@ -74,10 +74,18 @@ def _layout(
         picked=picked, section=draw_section(picked) if picked else None,
         bundle_ratio=bundle_ratio, spot=points.get(point), points=points,
         sits=what_sits_where(made), earths=earth_loads(made), zones=tables.zones,
-        when=when_loaded(made), typed=dict(typed or {}), errors=dict(errors or {}),
+        when=when_loaded(made), waits=_waits(shell.stored.job), typed=dict(typed or {}),
+        errors=dict(errors or {}),
         things=things, placing=next((t for t in things if t.key == placing), None),
         found_earths=[i for i in shell.stored.job.survey.items if i.kind == "earth_point"],
     )  # fmt: skip
+
+
+def _waits(job: Job) -> dict[str, str]:
+    """By circuit that is placed: the name of the point that must be placed before its way is."""
+    unplaced = {p.id: p.name for p in job.points if p.place is None and not p.fed_by_vehicle}
+    return {c.id: unplaced[c.start.point] for c in job.circuits
+            if c.place is not None and c.start.point in unplaced}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

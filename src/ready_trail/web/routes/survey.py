@@ -138,8 +138,9 @@ def _key_of(item: SurveyItem) -> KeyUse:
 
 
 def _alike(a: str, b: str) -> bool:
-    words_a, words_b = set(a.lower().split()), set(b.lower().split())
-    return len(words_a & words_b) >= 2 or words_a == words_b
+    """Whether two names of earth points mean one place: what tells points apart must agree."""
+    words_a, words_b = (set(name.lower().split()) - {"earth", "point", "the"} for name in (a, b))
+    return bool(words_a) and (words_a == words_b or len(words_a & words_b) >= 2)
 
 
 @router.post("/items")

@@ -4,6 +4,7 @@
 
 (() => {
   let drag = null;
+  let dragged = false;
 
   const cardAt = (x, y) => {
     for (const element of document.elementsFromPoint(x, y)) {
@@ -21,6 +22,7 @@
     const chip = event.target.closest && event.target.closest(".chip");
     if (!chip || event.button !== 0) return;
     drag = { chip, x: event.clientX, y: event.clientY };
+    dragged = false;
     chip.setPointerCapture(event.pointerId);
     chip.classList.add("is-dragged");
     event.preventDefault();
@@ -28,6 +30,7 @@
 
   document.addEventListener("pointermove", (event) => {
     if (!drag) return;
+    if (Math.hypot(event.clientX - drag.x, event.clientY - drag.y) > 4) dragged = true;
     drag.chip.style.transform = `translate(${event.clientX - drag.x}px, ${event.clientY - drag.y}px)`;
     clear();
     const card = cardAt(event.clientX, event.clientY);
@@ -52,6 +55,14 @@
     event.preventDefault();
     move(chip.dataset.move, target.dataset.start);
   });
+
+  // A chip may be a link: pressing it opens its page, dragging it does not.
+  document.addEventListener("click", (event) => {
+    if (!dragged || !event.target.closest || !event.target.closest(".chip")) return;
+    dragged = false;
+    event.preventDefault();
+    event.stopPropagation();
+  }, true);
 
   const end = (event, keep) => {
     if (!drag) return;
