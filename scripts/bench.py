@@ -16,7 +16,7 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 from ready_trail.core.catalogue import load_catalogue
-from ready_trail.core.design import design, design_circuit, job_network, redesign
+from ready_trail.core.design import design, job_network, redesign, what_if
 from ready_trail.core.edits import AccessoryDraft, AddAccessory, apply
 from ready_trail.core.job import Job
 from ready_trail.core.solver import solve
@@ -56,13 +56,18 @@ def core() -> None:
     circuits = len(made.circuits)
     line(f"design of the demo job, {circuits} circuits",
          median_ms(lambda: design(marmot, CATALOGUE), 20), "ms")  # fmt: skip
-    one = median_ms(lambda: design_circuit(marmot, marmot.circuits[0], CATALOGUE, made.feeder), 50)
-    line("design of one circuit", one, "ms")
+    bar = next(c.circuit.id for c in made.circuits if c.circuit.name == "Roof light bar")
+    one = median_ms(lambda: what_if(made, made.routed, bar, CATALOGUE), 50)
+    line("what-if of one circuit", one, "ms")
     network = job_network(made)
-    state = VehicleState(key="run", on=network.switches - {"c5"})
+    state = VehicleState(key="run", on=network.switches - {"Winch remote I", "Winch remote II"})
     line(f"solve of the demo job, {len(network.nodes)} nodes",
-         median_ms(lambda: solve(network, state), 30), "ms")  # fmt: skip
-    line("truth table of one circuit", median_ms(lambda: truth_table(made.circuits[0]), 20), "ms")
+         median_ms(lambda: solve(network, state), 30), "ms", 3)  # fmt: skip
+    line(
+        "truth table of one circuit",
+        median_ms(lambda: truth_table(made.circuit(bar), made.plan), 20),
+        "ms",
+    )
     before = None
     for count in (10, 40, 160):
         job = Job(name="Grown")

@@ -17,17 +17,19 @@ WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 VIEWS = [
     ("jobs", "/", WIDE, "light"),
     ("brief", "/jobs/3/brief", WIDE, "light"),
-    ("accessories", "/jobs/3/accessories/a1", WIDE, "light"),
+    ("accessories", "/jobs/3/accessories/a15", WIDE, "light"),
     ("survey", "/jobs/3/survey", WIDE, "light"),
     ("survey-phone", "/jobs/3/survey", NARROW, "light"),
     ("layout", "/jobs/3/layout", WIDE, "light"),
     ("loom", "/jobs/3/layout?leg=l8", WIDE, "light"),
     ("layout-phone", "/jobs/3/layout?leg=l8", NARROW, "light"),
-    ("trail-sheet", "/jobs/3/circuits/c1", WIDE, "light"),
-    ("trail-sheet-stop", "/jobs/3/circuits/c2?at=K2", WIDE, "light"),
-    ("trail-sheet-night", "/jobs/3/circuits/c5?at=F5", WIDE, "dark"),
-    ("trail-sheet-phone", "/jobs/3/circuits/c2", NARROW, "light"),
-    ("run", "/jobs/3/circuits/c1/run", WIDE, "light"),
+    ("trail-sheet", "/jobs/3/circuits/c17", WIDE, "light"),
+    ("trail-sheet-stop", "/jobs/3/circuits/c16?at=K16", WIDE, "light"),
+    ("trail-sheet-night", "/jobs/3/circuits/c25?at=F25", WIDE, "dark"),
+    ("trail-sheet-phone", "/jobs/3/circuits/c16", NARROW, "light"),
+    ("run", "/jobs/3/circuits/c29/run", WIDE, "light"),
+    ("supply", "/jobs/3/supply", WIDE, "light"),
+    ("supply-phone", "/jobs/3/supply", NARROW, "light"),
     ("quick-size", "/size", WIDE, "light"),
     ("quick-size-phone", "/size", NARROW, "light"),
     ("history", "/jobs/3/history", WIDE, "light"),
@@ -63,7 +65,7 @@ def pictures(url: str, folder: Path) -> None:
             page.evaluate("document.fonts.ready")
             page.screenshot(path=FOLDER / f"{name}.png")
             context.close()
-        pdf = browser.new_context().request.get(f"{url}/jobs/3/circuits/c1/sheet.pdf").body()
+        pdf = browser.new_context().request.get(f"{url}/jobs/3/circuits/c17/sheet.pdf").body()
         (folder / "sheet.pdf").write_bytes(pdf)
         browser.close()
     subprocess.run(

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
+from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.circuit import Circuit, Segment
 from ready_trail.core.job.document import Job
 
@@ -64,6 +65,8 @@ class WhatIf(CircuitEdit):
 
 
 def _with_load(job: Job, circuit: Circuit, load_w: float) -> Job:
+    if circuit.is_feeder:
+        raise EditRefusedError("load_w", "a feeder's load follows from what hangs on its point")
     accessories = [job.accessory(i) for i in circuit.accessory_ids]
     ratio = load_w / sum(a.rated_w for a in accessories)
     changed = {
