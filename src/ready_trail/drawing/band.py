@@ -9,6 +9,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign
 from ready_trail.core.installation import Device, Installation, Wire
 from ready_trail.core.profile import by_place
+from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing import words
 from ready_trail.drawing.columns import Column, is_point, total_m, x_at_run
 from ready_trail.drawing.labels import CHAR_PX, Rows, Wanted
@@ -175,11 +176,15 @@ def _longest_that_fits(texts: tuple[str, ...], width: float) -> str:
 
 
 def _source(design: CircuitDesign, installation: Installation) -> Part:
-    """The battery at the left edge, or the converter that starts this system."""
+    """The battery at the left edge, or the converter or second battery of its own system."""
     profile = design.profile
-    first = installation.devices.get(design.out[0]) if design.out else None
-    starts_here = first is not None and is_point(first)
-    device = first if starts_here and first is not None else installation.devices["BAT"]
+    root = Tree(design.job).root(design.circuit)
+    own = [
+        d
+        for d in installation.devices.values()
+        if root is not None and root.starts_a_system and d.owner == root.id and is_point(d)
+    ]
+    device = own[0] if own else installation.devices["BAT"]
     posts = words.volts(profile.posts_v) if profile else ""
     capacity = f"{design.job.vehicle.battery.capacity_ah:g} Ah"
     return Part(

@@ -36,6 +36,8 @@ class Row:
     amps: float
     limit_a: float | None
     spare: bool
+    works: tuple[CircuitDesign, ...] = ()
+    """Of a position that holds a switch: the circuits that it works."""
 
     @property
     def share(self) -> float:
@@ -152,8 +154,21 @@ def _box(view: PointDesign, shell: Shell, tree: Tree, catalogue: Catalogue) -> B
     made, point = shell.design, view.point
     members = [made.circuit(i) for i in view.members]
     by_position = {c.circuit.start.position: c for c in members if c.circuit.start.position}
+    sits = {s.name: s.position for s in shell.stored.job.switches if s.panel == point.id}
+    worked: dict[str, tuple[CircuitDesign, ...]] = {}
+    for circuit in made.circuits:
+        if circuit.use.switch in sits:
+            at = sits[circuit.use.switch]
+            worked[at] = (*worked.get(at, ()), circuit)
     rows = [
-        _row(p.name, p.legend, by_position.get(p.name), limit_a=p.rating_a, spare=p.spare)
+        _row(
+            p.name,
+            p.legend,
+            by_position.get(p.name),
+            limit_a=p.rating_a,
+            spare=p.spare,
+            works=worked.get(p.name, ()),
+        )
         for p in point.positions
     ]
     rows += [_row("", "", c) for c in members if not c.circuit.start.position]
@@ -180,7 +195,7 @@ def _limit(point: Point, feeder: CircuitDesign | None) -> tuple[float | None, st
     """The lowest of what limits a point: main, its own total, converter, tapped fuse."""
     limits: list[tuple[float, str]] = []
     if feeder is not None and feeder.sizing.fuse is not None and not point.starts_a_system:
-        limits.append((feeder.sizing.fuse.holds_a, f"of {feeder.sizing.fuse.rating_a:g} A main"))
+        limits.append((feeder.sizing.fuse.holds_a, f"{feeder.sizing.fuse.rating_a:g} A main"))
     if point.total_a is not None:
         limits.append((point.total_a, "own total"))
     if point.kind in ("converter", "charger") and point.output_a is not None:
@@ -214,6 +229,7 @@ def _row(
     *,
     limit_a: float | None = None,
     spare: bool = False,
+    works: tuple[CircuitDesign, ...] = (),
 ) -> Row:
     fuse = circuit.sizing.fuse if circuit is not None else None
     return Row(
@@ -222,7 +238,7 @@ def _row(
         fuse=f"{fuse.rating_a:g}" if fuse is not None else "",
         fuse_colour=fuse.family.colours.get(fuse.rating_a, "") if fuse is not None else "",
         amps=circuit.current_a if circuit is not None else 0.0,
-        limit_a=fuse.holds_a if fuse is not None else limit_a, spare=spare,
+        limit_a=fuse.holds_a if fuse is not None else limit_a, spare=spare, works=works,
     )  # fmt: skip
 
 
