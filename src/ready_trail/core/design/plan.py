@@ -27,7 +27,7 @@ from ready_trail.core.design.shared import (
     switch_parts,
     vehicle_parts,
 )
-from ready_trail.core.devices.point import BUS, EARTH, VEHICLE_FEED_OHM, channel_terminal
+from ready_trail.core.devices.point import BUS, EARTH, channel_terminal, vehicle_feed_ohm
 from ready_trail.core.errors import CoreError, TableError
 from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.job import BATTERY, Circuit, Job
@@ -100,8 +100,9 @@ def _ahead(plan: Plan, circuit: Circuit) -> Upstream | None:
     total = NOTHING_AHEAD
     if root is not None and root.fed_by_vehicle:
         amps = plan.currents.total_a(root) + root.carries_a
-        total = Upstream(resistance_ohm=VEHICLE_FEED_OHM, conductor_drop_v=0.0,
-                         path_drop_v=amps * VEHICLE_FEED_OHM)  # fmt: skip
+        feed_ohm = vehicle_feed_ohm(root.fuse_a)
+        total = Upstream(resistance_ohm=feed_ohm, conductor_drop_v=0.0,
+                         path_drop_v=amps * feed_ohm)  # fmt: skip
     for feeder in chain:
         planned = plan.circuits.get(feeder.id)
         if planned is None:

@@ -27,6 +27,9 @@ FEEDER_DROP_RATIO = 0.02
 
 INSULATION_LEAST_K = 20.0
 HOT_CLASS_C = 125
+SELECTIVE_X = 2.0
+"""A main of twice its largest branch leaves the branch to open first (house)."""
+_LIKELY_K_TEMP = 0.93
 SOURCE_OHM = 0.010
 """Inside a converter or charger (house)."""
 
@@ -83,6 +86,44 @@ def back_segments(circuit: Circuit, tree: Tree) -> tuple[Segment, ...]:
     return (*own, *ahead)
 
 
+def _fuse_min_a(ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
+    """The house's least fuse; of a feeder, twice its largest branch as far as limits allow."""
+    if not ask.circuit.is_feeder:
+        return ask.job.rules.fuse_min_a
+    point = ask.tree.points[ask.circuit.feeds or ""]
+    branches = ask.tree.starting.get(point.id, ())
+    alone = len(branches) < 2 and point.kind != "switch_panel"
+    if point.starts_a_system or not branches or alone or ask.has_winch:
+        return 0.0
+    start = ask.start_point
+    at = start.position(ask.circuit.start.position) if start is not None else None
+    root = ask.tree.root(ask.circuit)
+    most = (
+        point.total_a,
+        start.total_a if start is not None else None,
+        at.rating_a if at is not None else None,
+        root.output_a if root is not None else None,
+    )
+    largest_a = max(_likely_fuse_a(c, ask, currents, catalogue) for c in branches)
+    return min((SELECTIVE_X * largest_a, *(a for a in most if a is not None)))
+
+
+def _likely_fuse_a(branch: Circuit, ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
+    """The fuse that a branch will take, before it is sized: good enough to choose its main by."""
+    if branch.held.fuse_a is not None:
+        return branch.held.fuse_a
+    point = ask.tree.points[branch.start.point]
+    position = point.position(branch.start.position)
+    if point.switches_its_positions and position is not None and position.rating_a is not None:
+        return position.rating_a
+    accessories = [ask.job.accessory(i) for i in branch.accessory_ids]
+    steady = branch.is_feeder or any(a.duty == "continuous" for a in accessories)
+    share = (ask.job.rules.k_cont if steady else 1.0) * _LIKELY_K_TEMP
+    least_a = max(currents.circuit_a(branch) / share, ask.job.rules.fuse_min_a)
+    ratings = catalogue.fuse_family("blade").ratings_a
+    return next((r for r in ratings if r >= least_a), least_a)
+
+
 def sizing_request(
     ask: Ask,
     scheme: Scheme,
@@ -124,7 +165,7 @@ def sizing_request(
         ceiling=rules.ceiling,
         relay="auto" if scheme.has_relay else None,
         families=_families(start, nominal_v),
-        fuse_min_a=0.0 if circuit.is_feeder else rules.fuse_min_a,
+        fuse_min_a=_fuse_min_a(ask, currents, catalogue),
         ceilings=tuple(_ceilings(ask, in_path=in_path)),
         maker_max_a=min(maker, default=None),
         source_limit_a=root.output_a if root is not None and root.kind != "battery" else None,

@@ -17,6 +17,7 @@ from ready_trail.core.devices.point import (
     ConverterSpec,
     PointSpec,
     channel_terminal,
+    vehicle_feed_ohm,
 )
 from ready_trail.core.devices.switch import SwitchSpec
 from ready_trail.core.errors import TableError
@@ -81,6 +82,7 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
         channels=_channels(point, tree, catalogue),
         has_earth=point.earth_bus or point.starts_a_system,
         vehicle_feed=closed_when(live) if point.fed_by_vehicle else None,
+        feed_ohm=vehicle_feed_ohm(point.fuse_a),
         converter=converter,
         battery_ohm=point.battery.resistance_mohm * 1e-3 if point.battery else None,
         battery_v=12.7 * ratio,

@@ -18,11 +18,17 @@ from ready_trail.core.states import Closed
 
 BUS = "bus"
 EARTH = "earth"
-VEHICLE_FEED_OHM = 0.010
-"""The vehicle's own wiring up to a bank or a tapped circuit (house)."""
+_UNKNOWN_FEED_OHM = 0.010
+_FEED_DROP_V = 0.15
+"""The vehicle's own wiring up to a bank or a tapped circuit, at its own fuse (house). [V]"""
 
 _CHANNEL_OHM = 0.010
 _SOURCE_OHM = 0.010
+
+
+def vehicle_feed_ohm(fuse_a: float | None) -> float:
+    """Resistance of the vehicle's own feed to a bank or tapped circuit behind a fuse. [ohm]"""
+    return _FEED_DROP_V / fuse_a if fuse_a else _UNKNOWN_FEED_OHM
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,6 +52,7 @@ class PointSpec:
     channels: tuple[ChannelSpec, ...] = ()
     has_earth: bool = False
     vehicle_feed: Closed | None = None
+    feed_ohm: float = _UNKNOWN_FEED_OHM
     converter: ConverterSpec | None = None
     battery_ohm: float | None = None
     battery_v: float = 12.7
@@ -65,7 +72,7 @@ class PointSpec:
         ground = at(EARTH)
         if self.vehicle_feed is not None:
             yield SwitchContact(name=f"{name}_feed", a=BATTERY_POSITIVE, b=at(BUS),
-                                ohm=VEHICLE_FEED_OHM, closed=self.vehicle_feed)  # fmt: skip
+                                ohm=self.feed_ohm, closed=self.vehicle_feed)  # fmt: skip
         if self.battery_ohm is not None:
             yield Source(name=f"{name}_bat", a=at(BUS), b=ground, ohm=self.battery_ohm,
                          set_v=self.battery_v)  # fmt: skip

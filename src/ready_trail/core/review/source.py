@@ -259,6 +259,8 @@ def whole_selectivity(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding
             continue
         if start is None or start.point.starts_a_system or circuit.planned.parts is None:
             continue
+        if len(start.members) < 2 and start.point.kind != "switch_panel":
+            continue  # one fault darkens nothing else
         feeder = made.circuit(feeder_id)
         main = feeder.sizing.fuse
         if (

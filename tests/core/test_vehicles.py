@@ -1,0 +1,118 @@
+"""Small whole vehicles: each sound, or with just the stop that is its point."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from ready_trail.core.design import Design, design
+from ready_trail.formats.job_json import read_job
+from support import CATALOGUE, table_of
+
+FOLDER = Path(__file__).parents[1] / "data" / "jobs"
+
+# name of a circuit: its scheme, fuse [A] and wire, as an installer would fit them
+FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
+    "keyed-block": {
+        "Feeder of Seat block": ("relay_signal", 7.5, "20"),
+        "Running lights": ("direct", 3, "20"),
+    },
+    "factory-channels": {"Light bar": ("channel", 40, "10"), "Camera": ("channel", 10, "20")},
+    "cart-converter": {
+        "Feeder of 48 to 12 V converter": ("direct", 30, "12"),
+        "Feeder of Cart block": ("direct", 20, "12"),
+        "Radio": ("direct", 10, "18"),
+    },
+    "lit-panel": {
+        "Feeder of Console panel": ("relay_signal", 7.5, "18"),
+        "Light bar": ("relay_positive", 15, "16"),
+        "Voltmeter": ("direct", 3, "20"),
+    },
+    "radios-long-feeder": {"Feeder of Rear block": ("direct", 50, "2")},
+    "relay-block-earth": {
+        "Feeder of Relay block": ("direct", 50, "8"),
+        "Light bar": ("relay_earth", 25, "12"),
+    },
+    "disconnect": {"Feeder of Camp block": ("direct", 15, "16")},
+    "winch-studs": {
+        "Feeder of Firewall stud": ("direct", 175, "1/0"),
+        "Winch": ("winch", 175, "1/0"),
+    },
+    "audio-second-battery": {
+        "Feeder of Audio battery": ("relay_signal", 80, "4"),
+        "Feeder of Amplifier block": ("direct", 60, "8"),
+    },
+    "tapped-room": {"Dash camera": ("direct", 3, "20")},
+}
+STOPS = {
+    "factory-channel-over": {"bank_total", "channel_load"},
+    "tapped-full": {"tapped_room"},
+}
+
+
+def made(name: str) -> Design:
+    return design(read_job((FOLDER / f"{name}.json").read_bytes(), CATALOGUE), CATALOGUE)
+
+
+@pytest.mark.parametrize("name", FITTED)
+def test_sound_work_is_ready_and_fitted_as_an_installer_would(name: str) -> None:
+    job = made(name)
+    findings = [(c.circuit.name, f.code) for c in job.circuits for f in c.findings
+                if f.severity != "note"]  # fmt: skip
+    assert findings == []
+    circuits = {c.circuit.name: c for c in job.circuits}
+    for circuit, wanted in FITTED[name].items():
+        sizing = circuits[circuit].sizing
+        assert sizing.fuse is not None
+        assert sizing.chosen is not None
+        got = (circuits[circuit].scheme.key, sizing.fuse.rating_a, sizing.chosen.conductor.size)
+        assert got == wanted, circuit
+
+
+@pytest.mark.parametrize("name", STOPS)
+def test_the_stop_that_is_the_point_is_there_and_no_other(name: str) -> None:
+    found = {f.code for c in made(name).circuits for f in c.findings if f.severity == "stop"}
+    assert found == STOPS[name]
+
+
+def test_every_file_is_a_case() -> None:
+    assert {path.stem for path in FOLDER.glob("*.json")} == {*FITTED, *STOPS}
+
+
+def test_small_loads_behind_a_keyed_block_have_no_relay_and_follow_the_key() -> None:
+    job = made("keyed-block")
+    relays = [d for d in job.installation.devices.values() if d.kind == "relay"]
+    assert len(relays) == 1
+    for circuit in job.circuits:
+        table = table_of(job.job, circuit.circuit.id)
+        on = {(c.key, c.is_on) for c in table.cells}
+        assert ("run", True) in on
+        assert ("off", True) not in on
+
+
+def test_switches_of_a_panel_share_one_fused_feed() -> None:
+    job = made("lit-panel")
+    control = [w for w in job.installation.wires.values() if w.role == "control"]
+    ignition = [w for w in control if "IGN" in (w.start.device, w.end.device)]
+    assert len(ignition) == 1
+    fuses = {d.ref for d in job.installation.devices.values() if d.kind == "fuse"}
+    assert not {f"F{c.circuit.number}T" for c in job.circuits if c.accessories} & fuses
+
+
+def test_what_hangs_on_a_converter_is_a_system_of_its_own() -> None:
+    job = made("cart-converter")
+    radio = next(c for c in job.circuits if c.circuit.name == "Radio")
+    assert radio.profile is not None
+    assert 12.0 < radio.profile.posts_v < 13.3
+    assert radio.sizing.prospective_a < 450
+    feeder = next(c for c in job.circuits if c.circuit.name.startswith("Feeder of 48"))
+    assert feeder.current_a < radio.current_a
+    assert feeder.profile is not None
+    assert feeder.profile.posts_v > 48
+
+
+def test_a_link_between_batteries_is_fused_at_both_ends() -> None:
+    job = made("audio-second-battery")
+    link = next(c for c in job.circuits if c.circuit.name == "Feeder of Audio battery")
+    assert sum(d.kind == "fuse" for d in link.planned.parts.devices if d.ref[0] == "F") >= 2  # type: ignore[union-attr]
