@@ -22,8 +22,7 @@ VIEWS = [
     ("survey-phone", "/jobs/3/survey", NARROW, "light"),
     ("layout", "/jobs/3/layout", WIDE, "light"),
     ("loom", "/jobs/3/layout?leg=l8", WIDE, "light"),
-    ("layout-phone", "/jobs/3/layout?leg=l8", NARROW, "light"),
-    ("trail-sheet", "/jobs/3/circuits/c17", WIDE, "light"),
+    ("trail-sheet", "/jobs/3/circuits/c31", WIDE, "light"),
     ("trail-sheet-stop", "/jobs/3/circuits/c16?at=K16", WIDE, "light"),
     ("trail-sheet-night", "/jobs/3/circuits/c25?at=F25", WIDE, "dark"),
     ("trail-sheet-phone", "/jobs/3/circuits/c16", NARROW, "light"),
@@ -31,7 +30,8 @@ VIEWS = [
     ("supply", "/jobs/3/supply", WIDE, "light"),
     ("supply-phone", "/jobs/3/supply", NARROW, "light"),
     ("quick-size", "/size", WIDE, "light"),
-    ("quick-size-phone", "/size", NARROW, "light"),
+    ("feeder-sheet", "/jobs/3/circuits/c4", WIDE, "light"),
+    ("panel-pins", "/jobs/3/supply?point=p5@.pin-table", WIDE, "light"),
     ("history", "/jobs/3/history", WIDE, "light"),
 ]
 
@@ -61,8 +61,11 @@ def pictures(url: str, folder: Path) -> None:
         for name, path, size, scheme in VIEWS:
             context = browser.new_context(viewport=size, color_scheme=scheme)
             page = context.new_page()
-            page.goto(url + path)
+            address, _, shown = path.partition("@")
+            page.goto(url + address)
             page.evaluate("document.fonts.ready")
+            if shown:
+                page.locator(shown).first.scroll_into_view_if_needed()
             page.screenshot(path=FOLDER / f"{name}.png")
             context.close()
         pdf = browser.new_context().request.get(f"{url}/jobs/3/circuits/c17/sheet.pdf").body()

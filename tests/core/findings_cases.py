@@ -348,7 +348,7 @@ def _source() -> Iterator[Case]:
     yield Case(
         "selectivity",
         "caution",
-        behind("fuse_block", 8.0, feeder=(("fuse_a", 20.0), ("family", "blade")), **block),
+        behind("fuse_block", 8.0, 1.0, feeder=(("fuse_a", 20.0), ("family", "blade")), **block),
     )
 
 

@@ -85,6 +85,20 @@ def test_sealed_connector_adds_its_resistance_and_a_service_loop() -> None:
     assert cut[1] - cut[0] == pytest.approx(0.10)
 
 
+def test_the_cable_that_comes_with_an_accessory_is_not_cut_again() -> None:
+    plain, tailed = only_circuit(job_with()), only_circuit(job_with(tail_m=0.6))
+    for role in ("power", "return"):
+        before, after = plain.wire_on(role), tailed.wire_on(role)
+        assert before is not None
+        assert after is not None
+        covered_m = min(0.6, before.length_m) * 1.08
+        assert before.cut_length_m - after.cut_length_m == pytest.approx(covered_m, abs=0.011)
+        assert before.length_m == after.length_m
+    load = tailed.device("load")
+    assert load is not None
+    assert "0.6 m of its own cable" in load.detail
+
+
 def lamps(*uses: Use, watts: float = 60, quantity: int = 1) -> Job:
     drafts = tuple(
         AccessoryDraft(name=f"Lamp {n}", watts=watts, quantity=quantity, use=use)

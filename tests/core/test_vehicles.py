@@ -6,7 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from ready_trail.core.design import Design, design
+from ready_trail.core.design import Design, design, job_network
+from ready_trail.core.solver import solve
+from ready_trail.core.states import VehicleState
 from ready_trail.formats.job_json import read_job
 from support import CATALOGUE, table_of
 
@@ -98,6 +100,20 @@ def test_switches_of_a_panel_share_one_fused_feed() -> None:
     assert len(ignition) == 1
     fuses = {d.ref for d in job.installation.devices.values() if d.kind == "fuse"}
     assert not {f"F{c.circuit.number}T" for c in job.circuits if c.accessories} & fuses
+
+
+def test_lamps_of_a_lit_panel_share_one_fuse_and_one_earth_and_follow_the_side_lights() -> None:
+    job = made("lit-panel")
+    lamps = next(
+        d for d in job.installation.devices.values() if d.title == "Lamps of Console panel"
+    )
+    assert lamps.detail.startswith("4 switch lamps")
+    wires = [w for w in job.installation.wires.values() if w.owner == lamps.owner]
+    assert len(wires) == 3
+    network = job_network(job)
+    for lights, lit in (("off", False), ("side", True), ("low", True)):
+        point = solve(network, VehicleState(key="off", lights=lights))  # type: ignore[arg-type]
+        assert (point.branch_a[f"{lamps.ref.lower()}_lamps"] > 0.1) == lit, lights
 
 
 def test_what_hangs_on_a_converter_is_a_system_of_its_own() -> None:

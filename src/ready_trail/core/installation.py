@@ -115,6 +115,8 @@ class Wire:
     start_joint: Joint | None = None
     end_joint: Joint | None = None
     mark: str = ""
+    tail_m: float = 0.0
+    """What the accessory's own cable covers of this way: it is not cut from the reel. [m]"""
 
     @property
     def is_control(self) -> bool:
@@ -140,7 +142,8 @@ class Wire:
         if self.role == "feed":
             length_m = self.length_m + 0.04
         else:
-            length_m = self.length_m * (1 + SLACK_RATIO) + 2 * SLACK_END_M
+            own_m = max(0.0, self.length_m - self.tail_m)
+            length_m = own_m * (1 + SLACK_RATIO) + 2 * SLACK_END_M
             if "sealed" in (self.start_joint, self.end_joint):
                 length_m += SERVICE_LOOP_M
         return -(-round(length_m * 1000) // 10) / 100

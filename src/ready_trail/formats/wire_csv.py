@@ -30,13 +30,17 @@ def wire_list_csv(design: Design) -> str:
 
 
 def own_wires(circuit: CircuitDesign, design: Design) -> tuple[Wire, ...]:
-    """Return the circuit's own wires, and those that bring its switch its feed."""
+    """Return the circuit's own wires, and those that bring its switch its feed.
+
+    With the feeder of a lit panel go the wires of its lamps.
+    """
     parts = circuit.planned.parts
     if parts is None:
         return ()
+    lamps = (f"{circuit.load_ref}L",) if circuit.feeds is not None else ()
     shared = [
         wire
-        for owner in parts.needs
+        for owner in (*parts.needs, *lamps)
         if owner in design.shared
         for wire in design.shared[owner].wires
     ]

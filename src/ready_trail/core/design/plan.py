@@ -10,6 +10,7 @@ from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import wire_resistance_ohm
 from ready_trail.core.design.colours import control_colour, power_colour
+from ready_trail.core.design.lamps import lamp_parts
 from ready_trail.core.design.pieces import working_pieces
 from ready_trail.core.design.request import (
     back_segments,
@@ -299,7 +300,11 @@ def _share(plan: Plan, catalogue: Catalogue) -> None:
     """Make the parts of vehicle, points and switches that feed coils."""
     plan.shared[""] = vehicle_parts(plan.job)
     for point in plan.job.points:
-        plan.shared[point.id] = point_parts(point, plan.tree, plan.refs[point.id], catalogue)
+        ref = plan.refs[point.id]
+        plan.shared[point.id] = point_parts(point, plan.tree, ref, catalogue)
+        lamps = lamp_parts(point, ref, plan.job, catalogue)
+        if lamps is not None:
+            plan.shared[lamps.owner] = lamps
     for circuit in plan.job.circuits:
         planned = plan.circuits[circuit.id]
         switch = plan.job.switch(planned.use.switch) if planned.use.switch else None

@@ -56,6 +56,7 @@ class Harness:
         *,
         colour: str,
         joints: tuple[Joint | None, Joint | None] = (None, None),
+        tail_m: float = 0.0,
     ) -> None:
         """Add the next wire of the circuit."""
         bench = self.bench
@@ -70,6 +71,7 @@ class Harness:
             label=f"C{bench.number}-W{self._wire_number}", owner=self.owner, role=role,
             start=start, end=end, conductor=conductor, insulation_c=bench.insulation_c,
             colour=colour, pieces=pieces, start_joint=joints[0], end_joint=joints[1], mark=mark,
+            tail_m=tail_m,
         )  # fmt: skip
         self.wires.append(wire)
         if role in ("feed", "power"):

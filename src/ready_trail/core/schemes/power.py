@@ -103,7 +103,8 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
         minus = Terminal(device=bench.load, terminal="-")
     output = _end_fuse(harness, output, rest) if circuit.end_fuse else output
     if not circuit.end_fuse:
-        harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", tail))
+        harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", tail),
+                     tail_m=_tail_m(bench))  # fmt: skip
     else:
         lead = clip(rest, _length_m(rest) - _END_LEAD_M, _length_m(rest))
         harness.wire("power", output, plus, lead, colour=bench.colour, joints=("crimp", tail))
@@ -113,6 +114,11 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
     if circuit.is_feeder and not bench.back:
         return
     _way_back(harness, minus, tail)
+
+
+def _tail_m(bench: Bench) -> float:
+    """How much of the way the accessory's own cable covers; of several, none is counted on. [m]"""
+    return bench.accessories[0].tail_m if len(bench.accessories) == 1 else 0.0
 
 
 _CONVERTERS = ("converter", "charger")
@@ -156,11 +162,11 @@ def _way_back(harness: Harness, minus: Terminal, tail: Joint) -> None:
     bench, circuit = harness.bench, harness.bench.circuit
     if circuit.back.kind != "chassis":
         harness.wire("return", minus, bench.negative, bench.back, colour="BK",
-                     joints=(tail, "lug"))  # fmt: skip
+                     joints=(tail, "lug"), tail_m=_tail_m(bench))  # fmt: skip
         return
     ref = f"G{bench.number}"
     harness.wire("return", minus, Terminal(device=ref, terminal="1"), bench.back, colour="BK",
-                 joints=(tail, "lug"))  # fmt: skip
+                 joints=(tail, "lug"), tail_m=_tail_m(bench))  # fmt: skip
     add_earth(harness, ref, bench.chassis_ohm, bench.run[-1].zone, circuit.run_m)
     harness.back.append(ref)
 
@@ -206,5 +212,6 @@ def _load_detail(accessories: tuple[Accessory, ...]) -> str:
     for accessory in accessories:
         each = f"{accessory.watts:g} W" if accessory.watts else f"{accessory.amps:g} A"
         count = f"{accessory.quantity} × " if accessory.quantity > 1 else ""
-        parts.append(f"{count}{each} at {accessory.at_v:g} V")
+        tail = f", {accessory.tail_m:g} m of its own cable" if accessory.tail_m else ""
+        parts.append(f"{count}{each} at {accessory.at_v:g} V{tail}")
     return " + ".join(parts)

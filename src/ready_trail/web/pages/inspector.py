@@ -98,6 +98,8 @@ def _wire(design: CircuitDesign, job: Design, wire: Wire, catalogue: Catalogue) 
     ]
     if wire.label in drops:
         facts.insert(0, ("Drop", words.drop(drops[wire.label])))
+    if wire.tail_m:
+        facts.append(("Its own cable covers", words.metres(min(wire.tail_m, wire.length_m))))
     if wire.mark:
         facts.append(("Marked with", wire.mark))
     kicker = f"{wire.label} · {words_of(wire.start)} → {words_of(wire.end)}"

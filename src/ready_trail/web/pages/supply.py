@@ -245,7 +245,11 @@ def _row(
 def _pins(point: Point, shell: Shell, catalogue: Catalogue) -> tuple[PinRow, ...]:
     """What goes on each terminal of a point and of the switches in it."""
     installation = shell.design.installation
-    devices: list[Device] = [d for d in installation.devices.values() if d.owner == point.id]
+    devices: list[Device] = [
+        d
+        for d in installation.devices.values()
+        if d.owner in (point.id, f"{shell.design.points[point.id].ref}L")
+    ]
     names = {s.name for s in shell.design.job.switches if s.panel == point.id}
     devices += [d for d in installation.devices.values() if d.kind == "switch" and d.name in names]
     found: list[PinRow] = []

@@ -1,0 +1,77 @@
+"""The lamps of a lit panel: one small circuit from the side lights, one earth for all of them."""
+
+from __future__ import annotations
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design.colours import control_colour
+from ready_trail.core.design.shared import control_conductor
+from ready_trail.core.devices.earth import EarthSpec
+from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.load import LoadSpec
+from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire
+from ready_trail.core.job import Job, Point, Switch
+from ready_trail.core.loads import Load
+from ready_trail.core.schemes.control import CONTROL_FUSE_DROP_V, vehicle_feed
+from ready_trail.core.supply.currents import LAMP_A
+
+_TAP_M, _FEED_M, _EARTH_M = 0.15, 0.8, 0.3
+"""From the dimmer's output to its fuse, on to the panel, and to a dash earth (house). [m]"""
+_EARTH_OHM = 0.002
+
+
+def lit_switches(job: Job, point: Point) -> tuple[Switch, ...]:
+    """Return the switches of a panel that are lit with the side lights."""
+    return tuple(s for s in job.switches if s.panel == point.id and s.lamp == "side")
+
+
+def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts | None:
+    """Return the illumination circuit of a panel, or None where no switch in it is lit.
+
+    Source, fuse, lamps and earth are by reference ``ref`` with a letter: F…L, …L, G…L.
+    """
+    lit = lit_switches(job, point)
+    if not lit:
+        return None
+    owner, number = f"{ref}L", point.number
+    zone = catalogue.zones[point.zone]
+    class_c = max(job.rules.insulation_c, 105)
+    conductor = control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue)
+    rating_a = job.rules.control_fuse_a
+    nominal_v = float(job.vehicle.nominal_v)
+    source, start = vehicle_feed(job, "side")
+    fuse = Device(
+        ref=f"F{number}L", owner=owner, label=f"{rating_a:g} A", detail="control fuse, blade",
+        spec=FuseSpec(rating_a=rating_a, ohm=CONTROL_FUSE_DROP_V / rating_a),
+    )  # fmt: skip
+    lamps = Device(
+        ref=f"{ref}L", owner=owner, label=f"Lamps of {point.name}", name=f"Lamps of {point.name}",
+        detail=f"{len(lit)} switch lamp{'' if len(lit) == 1 else 's'}, with the side lights",
+        spec=LoadSpec(loads=(
+            ("lamps", Load(model="resistive", rated_a=LAMP_A * len(lit), rated_v=nominal_v)),
+        )), zone=point.zone,
+    )  # fmt: skip
+    composite = job.vehicle.body == "composite"
+    earth = Device(ref=f"G{number}L", owner=owner, label="Earth point",
+                   detail="clean metal, bolted lug", spec=EarthSpec(ohm=_EARTH_OHM),
+                   zone=point.zone)  # fmt: skip
+    end = Terminal(device="BAT", terminal="-") if composite else Terminal(
+        device=earth.ref, terminal="1"
+    )  # fmt: skip
+    runs = (
+        ("control", start, Terminal(device=fuse.ref, terminal="1"), _TAP_M),
+        ("control", Terminal(device=fuse.ref, terminal="2"),
+         Terminal(device=lamps.ref, terminal="+"), _FEED_M),
+        ("control_return", Terminal(device=lamps.ref, terminal="-"), end, _EARTH_M),
+    )  # fmt: skip
+    wires = tuple(
+        Wire(
+            label=f"{owner}-W{at}", owner=owner, role=role,  # type: ignore[arg-type]
+            start=a, end=b, conductor=conductor, insulation_c=class_c,
+            colour="BK" if role == "control_return" else control_colour(number),
+            pieces=(Piece(zone=point.zone, ambient_c=zone.ambient_c, conductor_c=zone.ambient_c,
+                          length_m=length_m, loaded_conductors=1),),
+        )
+        for at, (role, a, b, length_m) in enumerate(runs, start=1)
+    )  # fmt: skip
+    devices = (source, fuse, lamps) if composite else (source, fuse, lamps, earth)
+    return Parts(owner=owner, devices=devices, wires=wires)
