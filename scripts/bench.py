@@ -84,7 +84,7 @@ def layout() -> None:
     """Routing alone, and a drag's worth of redesign, as the network and the job grow."""
     from ready_trail.core.edits import MovePoint, PlaceCircuit, SetLayout
     from ready_trail.core.job.layout import Layout, LoomLeg, LoomPoint, Placement
-    from ready_trail.core.layout.routing import route_job
+    from ready_trail.core.layout.routing import find_ways, route_job
 
     marmot = demo_jobs(CATALOGUE)[0]
     before = design(marmot, CATALOGUE)
@@ -115,7 +115,7 @@ def layout() -> None:
             job = apply(job, AddAccessory(accessory=AccessoryDraft(name=f"L{number}", watts=60)))
             place = Placement(load=f"p{1 + (number * 37) % (len(points) - 1)}")
             job = apply(job, PlaceCircuit(circuit_id=f"c{number}", place=place))
-        spent = median_ms(lambda job=job: route_job(job, CATALOGUE), 5)  # type: ignore[misc]
+        spent = median_ms(lambda job=job: route_job(find_ways(job, CATALOGUE)), 5)  # type: ignore[misc]
         growth = "" if before_ms is None else f"   x {spent / before_ms:.2f}"
         goal = "   goal 150 ms" if count == 60 else ""
         what = f"routing {count} circuits over {len(legs)} legs"
@@ -154,7 +154,7 @@ def redraw(url: str) -> None:
     spent = []
     size = 0
     for step in range(200):
-        target = f"{url}/jobs/3/circuits/c1?run_m={4 + step * 0.05:.2f}"
+        target = f"{url}/jobs/3/circuits/c15?run_m={4 + step * 0.05:.2f}"
         request = urllib.request.Request(target, headers=headers)
         begin = time.perf_counter()
         size = len(urllib.request.urlopen(request).read())
@@ -170,7 +170,7 @@ def first_page(url: str) -> None:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
         )
-        for name, path in (("jobs", "/"), ("trail sheet", "/jobs/3/circuits/c1")):
+        for name, path in (("jobs", "/"), ("trail sheet", "/jobs/3/circuits/c15")):
             loads, sizes = [], []
             for _ in range(5):
                 context = browser.new_context(viewport={"width": 1280, "height": 800})

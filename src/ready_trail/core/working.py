@@ -22,7 +22,8 @@ def working_state(
     on: set[str] = set()
     engine = False
     circuits = [circuit, *(job.circuit(i) for i in plan.tree.parts_needed(circuit))]
-    circuits += [c for c in job.circuits if c.id == job.use_of(circuit).while_on]
+    enabler = job.use_of(circuit).while_on
+    circuits += [c for c in job.circuits if c.id == enabler] if enabler else []
     for at in circuits:
         use = job.use_of(at)
         on |= {use.contact} if use.contact else set()
