@@ -155,6 +155,7 @@ def _box(view: PointDesign, shell: Shell, tree: Tree, catalogue: Catalogue) -> B
     members = [made.circuit(i) for i in view.members]
     by_position = {c.circuit.start.position: c for c in members if c.circuit.start.position}
     sits = {s.name: s.position for s in shell.stored.job.switches if s.panel == point.id}
+    named = {at: name for name, at in sits.items()}
     worked: dict[str, tuple[CircuitDesign, ...]] = {}
     for circuit in made.circuits:
         if circuit.use.switch in sits:
@@ -163,7 +164,7 @@ def _box(view: PointDesign, shell: Shell, tree: Tree, catalogue: Catalogue) -> B
     rows = [
         _row(
             p.name,
-            p.legend,
+            named.get(p.name, p.legend),
             by_position.get(p.name),
             limit_a=p.rating_a,
             spare=p.spare,

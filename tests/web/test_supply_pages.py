@@ -1,0 +1,135 @@
+"""The supply stage over HTTP: every usual point in two presses, moved, fed, removed, refused."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from ready_trail.core.job import Job
+from ready_trail.store import db, jobs
+from support import CATALOGUE
+
+FOR_12_V = [p for p in CATALOGUE.point_presets.values() if p.for_v in (None, 12)]
+
+
+def head(database: Path) -> jobs.StoredJob:
+    conn = db.connect(database)
+    try:
+        return jobs.get_job(conn, 1)
+    finally:
+        conn.close()
+
+
+def job_of(database: Path) -> Job:
+    return head(database).job
+
+
+def post(client: TestClient, part: str, database: Path, **fields: str) -> str:
+    data = {"revision": str(head(database).revision),
+            **{k.replace("__", "."): v for k, v in fields.items()}}  # fmt: skip
+    return client.post(f"/jobs/1/supply/{part}", data=data).text
+
+
+@pytest.mark.parametrize("preset", FOR_12_V, ids=lambda p: p.key)
+def test_every_usual_point_comes_with_its_feeder_and_goes_again(
+    client: TestClient, database: Path, preset: object
+) -> None:
+    key = str(getattr(preset, "key", ""))
+    listed = client.get("/jobs/1/supply?add=point").text
+    assert f'value="{key}"' in listed
+    before = job_of(database)
+    post(client, "add", database, preset=key)
+    job = job_of(database)
+    point = job.points[-1]
+    assert len(job.points) == len(before.points) + 1
+    assert (job.feeder_of(point.id) is None) == point.fed_by_vehicle
+    shown = client.get(f"/jobs/1/supply?point={point.id}").text
+    assert point.name in shown
+    feeder = job.feeder_of(point.id)
+    if feeder is not None:
+        sheet = client.get(f"/jobs/1/circuits/{feeder.id}")
+        assert sheet.status_code == 200
+        assert point.name in sheet.text
+    post(client, "remove", database, point_id=point.id)
+    assert [p.id for p in job_of(database).points] == [p.id for p in before.points]
+
+
+def test_a_circuit_moves_between_positions_and_two_change_places(
+    client: TestClient, database: Path
+) -> None:
+    post(client, "move", database, circuit_id="c27", start="p1:7")
+    assert job_of(database).circuit("c27").start.position == "7"
+    post(client, "move", database, circuit_id="c27", start="p1:1")
+    job = job_of(database)
+    assert (job.circuit("c27").start.position, job.circuit("c15").start.position) == ("1", "7")
+    refused = post(client, "move", database, circuit_id="c2", start="p3:A")
+    assert "position A feeds Charging shelf already" in refused
+    assert job_of(database) == job
+
+
+def test_a_point_that_still_feeds_asks_where_its_circuits_start_instead(
+    client: TestClient, database: Path
+) -> None:
+    refused = post(client, "remove", database, point_id="p3")
+    assert "still feeds" in refused
+    assert len(job_of(database).points) == 3
+    post(client, "remove", database, point_id="p3", move_to="battery")
+    job = job_of(database)
+    assert "p3" not in {p.id for p in job.points}
+    assert job.circuit("c29").start.point == "battery"
+    assert head(database).revision == 2
+    client.post("/jobs/1/undo", data={"revision": "2", "back": "/jobs/1/supply"})
+    assert len(job_of(database).points) == 3
+
+
+def test_limits_and_legends_of_a_point_are_stated_and_refused_beside_their_field(
+    client: TestClient, database: Path
+) -> None:
+    fields = {"name": "Bay block", "zone": "engine_bay", "total_a": "60"}
+    for n in range(8):
+        fields |= {f"positions__{n}__name": str(n + 1), f"positions__{n}__legend": f"Row {n + 1}",
+                   f"positions__{n}__rating_a": "30"}  # fmt: skip
+    post(client, "points/p1", database, **fields)
+    point = job_of(database).point("p1")
+    assert (point.total_a, point.positions[3].legend) == (60.0, "Row 4")
+    wrong = post(client, "points/p1", database, **{**fields, "positions__2__rating_a": "many"})
+    assert 'value="many"' in wrong
+    assert "Type a number" in wrong
+    twice = post(client, "points/p1", database, **{**fields, "positions__2__name": "2"})
+    assert "stands twice" in twice
+    assert job_of(database).point("p1") == point
+
+
+def test_a_renamed_switch_has_its_new_name_on_every_page(
+    client: TestClient, database: Path
+) -> None:
+    fields = {"was": "Roof bar", "name": "Ridge light", "rating_a": "16", "throws": "1",
+              "lamp": "side", "panel": "p5", "position": "1"}  # fmt: skip
+    post(client, "switches", database, **fields)
+    assert job_of(database).switch("Roof bar") is None
+    for url in ("/jobs/1/supply", "/jobs/1/circuits/c15", "/jobs/1/accessories",
+                "/jobs/1/circuits/c15/sheet", "/jobs/1/wires.csv"):  # fmt: skip
+        text = client.get(url).text.split('id="work"')[-1]
+        assert "Ridge light" in text, url
+        assert not re.search(r"\bRoof bar\b(?! \d)", text), url
+
+
+def test_waking_a_block_with_the_key_is_one_press(client: TestClient, database: Path) -> None:
+    shown = client.get("/jobs/1/supply?point=p1").text
+    assert "Wake it with the ignition" in shown
+    post(client, "wake", database, point_id="p1", key="run")
+    feeder = job_of(database).feeder_of("p1")
+    assert feeder is not None
+    assert feeder.use is not None
+    assert feeder.use.key == "run"
+    cooler = client.get("/jobs/1/circuits/c22").text
+    assert "the point where it starts sleeps with the key" in cooler
+
+
+def test_the_effect_of_a_way_out_stands_beside_its_press(client: TestClient) -> None:
+    text = client.get("/jobs/1/circuits/c16").text.replace("\u00a0", " ")
+    assert "Feed 86 from the headlamp common" in text
+    assert "1 finding gone" in text
