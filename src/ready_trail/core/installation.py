@@ -33,6 +33,11 @@ _JOINT_OHM: dict[Joint, float] = {
 CONTROL_DUTIES = ("control", "control_return")
 
 
+def lamps_owner(panel_ref: str) -> str:
+    """Return what owns the lamps of a lit panel with their wires, by the panel's reference."""
+    return f"{panel_ref}L"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Terminal:
     """A numbered terminal of a device: one end of a wire."""

@@ -6,7 +6,7 @@ import csv
 import io
 
 from ready_trail.core.design import CircuitDesign, Design
-from ready_trail.core.installation import Wire
+from ready_trail.core.installation import Wire, lamps_owner
 from ready_trail.formats.cells import guarded
 
 COLUMNS = (
@@ -37,7 +37,7 @@ def own_wires(circuit: CircuitDesign, design: Design) -> tuple[Wire, ...]:
     parts = circuit.planned.parts
     if parts is None:
         return ()
-    lamps = (f"{circuit.load_ref}L",) if circuit.feeds is not None else ()
+    lamps = (lamps_owner(circuit.load_ref),) if circuit.feeds is not None else ()
     shared = [
         wire
         for owner in (*parts.needs, *lamps)

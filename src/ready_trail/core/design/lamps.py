@@ -8,7 +8,7 @@ from ready_trail.core.design.shared import control_conductor
 from ready_trail.core.devices.earth import EarthSpec
 from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.devices.load import LoadSpec
-from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire
+from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire, lamps_owner
 from ready_trail.core.job import Job, Point, Switch
 from ready_trail.core.loads import Load
 from ready_trail.core.schemes.control import CONTROL_FUSE_DROP_V, vehicle_feed
@@ -32,7 +32,7 @@ def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts 
     lit = lit_switches(job, point)
     if not lit:
         return None
-    owner, number = f"{ref}L", point.number
+    owner, number = lamps_owner(ref), point.number
     zone = catalogue.zones[point.zone]
     class_c = max(job.rules.insulation_c, 105)
     conductor = control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue)
@@ -44,7 +44,7 @@ def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts 
         spec=FuseSpec(rating_a=rating_a, ohm=CONTROL_FUSE_DROP_V / rating_a),
     )  # fmt: skip
     lamps = Device(
-        ref=f"{ref}L", owner=owner, label=f"Lamps of {point.name}", name=f"Lamps of {point.name}",
+        ref=owner, owner=owner, label=f"Lamps of {point.name}", name=f"Lamps of {point.name}",
         detail=f"{len(lit)} switch lamp{'' if len(lit) == 1 else 's'}, with the side lights",
         spec=LoadSpec(loads=(
             ("lamps", Load(model="resistive", rated_a=LAMP_A * len(lit), rated_v=nominal_v)),

@@ -19,7 +19,7 @@ from ready_trail.core.sizing import (
     WinchDuty,
 )
 from ready_trail.core.sizing.winch import STALL_RATIO
-from ready_trail.core.supply.currents import Currents
+from ready_trail.core.supply.currents import SELECTIVE_X, Currents
 from ready_trail.core.supply.tree import Tree
 
 FEEDER_DROP_RATIO = 0.02
@@ -27,8 +27,6 @@ FEEDER_DROP_RATIO = 0.02
 
 INSULATION_LEAST_K = 20.0
 HOT_CLASS_C = 125
-SELECTIVE_X = 2.0
-"""A main of twice its largest branch leaves the branch to open first (house)."""
 _LIKELY_K_TEMP = 0.93
 SOURCE_OHM = 0.010
 """Inside a converter or charger (house)."""

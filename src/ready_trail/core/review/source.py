@@ -17,11 +17,11 @@ from ready_trail.core.job import BATTERY, Channel, Point
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, PointDesign
 from ready_trail.core.review.base import Check, Context, WholeCheck, fuse_place
 from ready_trail.core.sizing import FuseChoice
+from ready_trail.core.supply.currents import SELECTIVE_X
 from ready_trail.core.survey.room import CHANNEL_RATIO, CONVERTER_RATIO, TAP_RATIO
 
 AREA = "source"
 PANEL_RATIO = 0.80
-SELECTIVE_X = 2.0
 _SPARE_FROM = 4
 
 

@@ -19,6 +19,9 @@ from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree
 IDLE_RATIO = 0.18
 """A winch's current without pull over that at rated pull, if the label is silent (typical)."""
 
+SELECTIVE_X = 2.0
+"""A main of twice its largest branch leaves the branch to open first (house)."""
+
 COIL_A = 0.2
 LAMP_A = 0.05
 _LEAST_POINT_A = 1.0

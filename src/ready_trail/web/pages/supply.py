@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, PointDesign
-from ready_trail.core.installation import Device
+from ready_trail.core.installation import Device, lamps_owner
 from ready_trail.core.job import BATTERY, Point
 from ready_trail.core.supply.tree import Tree
+from ready_trail.core.survey.room import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.drawing.band import split_colour, stroke_px
 from ready_trail.web.pages.sheet import PinRow, terminal_rows
 from ready_trail.web.pages.shell import Shell, worst
@@ -200,9 +201,13 @@ def _limit(point: Point, feeder: CircuitDesign | None) -> tuple[float | None, st
     if point.total_a is not None:
         limits.append((point.total_a, "own total"))
     if point.kind in ("converter", "charger") and point.output_a is not None:
-        limits.append((0.8 * point.output_a, f"80 % of {point.output_a:g} A"))
+        limits.append(
+            (CONVERTER_RATIO * point.output_a, f"{CONVERTER_RATIO:.0%} of {point.output_a:g} A")
+        )
     if point.kind == "tapped" and point.fuse_a is not None:
-        limits.append((0.8 * point.fuse_a - point.carries_a, f"room behind {point.fuse_a:g} A"))
+        limits.append(
+            (TAP_RATIO * point.fuse_a - point.carries_a, f"room behind {point.fuse_a:g} A")
+        )
     if point.kind == "factory_bank" and point.continuous_a is not None:
         limits.append((point.continuous_a, "continuous total"))
     return min(limits, default=(None, ""), key=lambda x: x[0] or 0.0)
@@ -249,7 +254,7 @@ def _pins(point: Point, shell: Shell, catalogue: Catalogue) -> tuple[PinRow, ...
     devices: list[Device] = [
         d
         for d in installation.devices.values()
-        if d.owner in (point.id, f"{shell.design.points[point.id].ref}L")
+        if d.owner in (point.id, lamps_owner(shell.design.points[point.id].ref))
     ]
     names = {s.name for s in shell.design.job.switches if s.panel == point.id}
     devices += [d for d in installation.devices.values() if d.kind == "switch" and d.name in names]
