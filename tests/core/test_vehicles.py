@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from ready_trail.core.design import Design, design, job_network
+from ready_trail.core.edits import apply
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
 from ready_trail.formats.job_json import read_job
@@ -114,6 +115,19 @@ def test_lamps_of_a_lit_panel_share_one_fuse_and_one_earth_and_follow_the_side_l
     for lights, lit in (("off", False), ("side", True), ("low", True)):
         point = solve(network, VehicleState(key="off", lights=lights))  # type: ignore[arg-type]
         assert (point.branch_a[f"{lamps.ref.lower()}_lamps"] > 0.1) == lit, lights
+
+
+def test_lamps_on_a_watched_wire_are_a_caution_until_one_is_proved() -> None:
+    plain = made("lit-panel").job
+    vehicle = plain.vehicle.model_copy(update={"data_bus": "supervised"})
+    job = plain.model_copy(update={"vehicle": vehicle})
+    feeder = next(c for c in design(job, CATALOGUE).circuits if c.circuit.is_feeder)
+    lamps = [f for f in feeder.findings if f.place == "P1L"]
+    assert [f.code for f in lamps] == ["data_bus"]
+    for action in lamps[0].actions:
+        job = apply(job, action.edit)
+    feeder = next(c for c in design(job, CATALOGUE).circuits if c.circuit.is_feeder)
+    assert not [f for f in feeder.findings if f.place == "P1L"]
 
 
 def test_what_hangs_on_a_converter_is_a_system_of_its_own() -> None:

@@ -12,7 +12,7 @@ from ready_trail.core.edits import (
     ReleaseChoice,
     WakePoint,
 )
-from ready_trail.core.installation import Device
+from ready_trail.core.installation import Device, lamps_owner
 from ready_trail.core.job import Accessory
 from ready_trail.core.job.accessory import Use
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
@@ -153,6 +153,27 @@ def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]
         )  # fmt: skip
 
 
+def check_lamps(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """The lamps of a lit panel draw on the side-light wire, which a supervised vehicle watches."""
+    if design.job.vehicle.data_bus != "supervised" or design.feeds is None:
+        return
+    lamps = context.plan.shared.get(lamps_owner(design.load_ref))
+    if lamps is None or any(k.function == "illumination" for k in design.job.survey.known):
+        return
+    dark = tuple(
+        ChangeSwitch(was=s.name, switch=s.model_copy(update={"lamp": "none"}))
+        for s in design.job.switches if s.panel == design.feeds.id and s.lamp == "side"
+    )  # fmt: skip
+    yield Finding(
+        code="data_bus", area=AREA, place=lamps.owner, severity="caution",
+        text=f"The lamps of {design.feeds.name} draw on the side-light feed of a supervised "
+             "vehicle.",
+        why="A control unit may watch that wire. Prove one on the survey's sheet that may be "
+            "loaded, or leave the lamps dark.",
+        actions=tuple(Action(label=f"Leave {e.switch.name} dark", edit=e) for e in dark),
+    )  # fmt: skip
+
+
 def _devices(context: Context, owner: str) -> tuple[Device, ...]:
     planned = context.plan.circuits.get(owner)
     if planned is not None:
@@ -264,6 +285,7 @@ CHECKS: tuple[Check, ...] = (
     check_own_switch,
     check_guard,
     check_data_bus,
+    check_lamps,
     check_inputs,
     check_always_live,
 )
