@@ -13,7 +13,7 @@ demo: .venv/run.ok ## start the application with the demo jobs
 	@$(RUN) -m ready_trail demo --db .demo/ready-trail.db --port $(PORT)
 
 test: check .venv/apt.ok ## install what tests need and run all of them
-	$(RUN) -m pytest -q
+	$(RUN) -m pytest -q -n auto --dist worksteal
 
 check: .venv/dev.ok ## format, lint, types, import directions
 	$(BIN)/ruff format --check -q src tests scripts
@@ -33,6 +33,12 @@ fmt: .venv/dev.ok ## format the code
 
 schema: .venv/run.ok ## write docs/job.schema.json anew
 	$(RUN) scripts/write_schema.py
+
+findings: .venv/run.ok ## write docs/findings.md anew
+	$(RUN) scripts/write_findings.py
+
+schemes: .venv/run.ok ## write docs/schemes.md and its pictures anew
+	$(RUN) scripts/write_schemes.py
 
 lock: .venv/run.ok ## pin the requirements anew
 	$(COMPILE) -o requirements.txt requirements.in
@@ -54,4 +60,4 @@ lock: .venv/run.ok ## pin the requirements anew
 	[ -z "$$need" ] || { $(SUDO) apt-get update -q && $(SUDO) env DEBIAN_FRONTEND=noninteractive \
 	  apt-get install -qy --no-install-recommends $$need; } && touch $@
 
-.PHONY: demo test check bench shots fmt schema lock
+.PHONY: demo test check bench shots fmt schema schemes findings lock

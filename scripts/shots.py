@@ -17,22 +17,22 @@ WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 VIEWS = [
     ("jobs", "/", WIDE, "light"),
     ("brief", "/jobs/3/brief", WIDE, "light"),
-    ("accessories", "/jobs/3/accessories/a15", WIDE, "light"),
+    ("accessories", "/jobs/3/accessories/a31", WIDE, "light"),
     ("survey", "/jobs/3/survey", WIDE, "light"),
     ("survey-phone", "/jobs/3/survey", NARROW, "light"),
     ("layout", "/jobs/3/layout", WIDE, "light"),
     ("loom", "/jobs/3/layout?leg=l8", WIDE, "light"),
     ("trail-sheet", "/jobs/3/circuits/c31", WIDE, "light"),
     ("trail-sheet-stop", "/jobs/3/circuits/c16?at=K16", WIDE, "light"),
-    ("trail-sheet-night", "/jobs/3/circuits/c25?at=F25", WIDE, "dark"),
-    ("trail-sheet-phone", "/jobs/3/circuits/c16", NARROW, "light"),
-    ("run", "/jobs/3/circuits/c29/run", WIDE, "light"),
+    ("trail-sheet-night", "/jobs/3/circuits/c25?at=K25", WIDE, "dark"),
+    ("trail-sheet-phone", "/jobs/3/circuits/c17@.fan", NARROW, "light"),
+    ("branches", "/jobs/3/circuits/c17@.fan", WIDE, "light"),
     ("supply", "/jobs/3/supply", WIDE, "light"),
     ("supply-phone", "/jobs/3/supply", NARROW, "light"),
     ("quick-size", "/size", WIDE, "light"),
     ("feeder-sheet", "/jobs/3/circuits/c4", WIDE, "light"),
     ("panel-pins", "/jobs/3/supply?point=p5@.pin-table", WIDE, "light"),
-    ("history", "/jobs/3/history", WIDE, "light"),
+    ("schemes", "/schemes/two_triggers", WIDE, "light"),
 ]
 
 

@@ -35,7 +35,14 @@ def demo(name: str = "Marmot") -> Job:
 def typed_demo() -> Job:
     """The main demo job without its layout: every run typed as the layout had it."""
     job = design(demo(), CATALOGUE).routed
-    circuits = tuple(c.model_copy(update={"place": None}) for c in job.circuits)
+    circuits = tuple(
+        c.model_copy(update={
+            "place": None,
+            "branches": tuple(b.model_copy(update={"place": None, "earth": None})
+                              for b in c.branches),
+        })
+        for c in job.circuits
+    )  # fmt: skip
     points = tuple(p.model_copy(update={"place": None}) for p in job.points)
     switches = tuple(s.model_copy(update={"place": None}) for s in job.switches)
     return job.model_copy(

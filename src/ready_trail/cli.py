@@ -20,7 +20,7 @@ from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Job
 from ready_trail.core.network import Network
 from ready_trail.core.solver import OperatingPoint, solve
-from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
+from ready_trail.core.states import KEY_STATES, LIGHT_STATES, SIGNALS, VehicleState
 from ready_trail.core.working import channel_contact
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.formats.design_json import design_to_json, point_to_json
@@ -112,6 +112,8 @@ def _add_files(commands: _Commands) -> None:
         command.add_argument("file", type=Path, metavar="JOB.json")
         command.add_argument("--key", choices=KEY_STATES, default="off")
         command.add_argument("--lights", choices=LIGHT_STATES, default="off")
+        command.add_argument("--signal", action="append", choices=SIGNALS, default=[],
+                             help="a lamp signal of the vehicle that is on")  # fmt: skip
         command.add_argument(
             "--on",
             action="append",
@@ -177,7 +179,8 @@ def _solved(arguments: argparse.Namespace) -> tuple[Design, Network, OperatingPo
     made = _read_design(arguments.file)
     network = job_network(made)
     on = network.switches if arguments.all_on else _switches(made.job, arguments.on)
-    state = VehicleState(key=arguments.key, lights=arguments.lights, on=on)
+    state = VehicleState(key=arguments.key, lights=arguments.lights, on=on,
+                         signals=frozenset(arguments.signal))  # fmt: skip
     return made, network, solve(network, state)
 
 

@@ -16,7 +16,7 @@ from typing import Any
 
 import pytest
 
-from support import MARMOT_FILE
+from support import MARMOT_FILE, demo
 
 ROOT = Path(__file__).parents[2]
 ENV = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
@@ -86,9 +86,22 @@ def test_solve_and_netlist_name_the_same_nodes(tmp_path: Path) -> None:
         assert float(found.group(1)) == pytest.approx(volts, abs=0.005)
 
 
+def test_a_lamp_signal_is_solved_and_branches_are_told() -> None:
+    kestrel = MARMOT_FILE.with_name("3-kestrel.json")
+    solved = printed("solve", kestrel, "--signal", "brake")
+    assert solved["signals"] == ["brake"]
+    told = printed("design", MARMOT_FILE)
+    lights = next(c for c in told["circuits"] if c["name"] == "Rear work lights")
+    ends = [b for b in lights["branches"] if b["units"]]
+    assert [b["units"] for b in ends] == [{"a17": 1}] * 4
+    assert all(b["load_v"] > 11 and b["conductor_drop_v"] <= b["drop_limit_v"] for b in ends)
+
+
 def test_all_on_closes_every_switch() -> None:
     solved = printed("solve", MARMOT_FILE, "--key", "run", "--all-on")
-    assert len(solved["on"]) == 13
+    switches = {s.name for s in demo().switches if s.throws == 1}
+    assert switches <= set(solved["on"])
+    assert "Amber beacon Pattern" in solved["on"]  # the outputs of a controller count too
 
 
 @pytest.mark.parametrize(

@@ -11,22 +11,30 @@ from ready_trail.core.edits import (
     AddAccessory,
     AddSupply,
     AddSwitch,
+    ChangeAccessory,
+    ChangeBranch,
     ChangeLeg,
     Edit,
     FeedCoilFromCommon,
+    GiveBranches,
     HoldChoice,
     PlaceCircuit,
     PointDraft,
     SetHouseRules,
+    SetJoint,
+    SplitOutputs,
     apply,
 )
 from ready_trail.core.job import (
     Battery,
     Channel,
+    DayPart,
     HouseRules,
     InputWire,
     Job,
     Return,
+    Running,
+    Scenario,
     Switch,
     Use,
     Vehicle,
@@ -55,6 +63,41 @@ class Case:
     severity: Severity
     job: Job
     mended: Job | None = None
+
+
+def lights(edits: tuple[Edit, ...] = (), **label: Any) -> Job:
+    """Two lights, each with a branch of its own behind a trunk."""
+    given: dict[str, Any] = {"watts": 54, "quantity": 2, "run": LONG, **label}
+    return job_with(edits=(GiveBranches(circuit_id="c1"), *edits), **given)
+
+
+def branch(job: Job, **changes: Any) -> Job:
+    """The job with its first branch changed."""
+    first = job.circuit("c1").branches[0]
+    edit = ChangeBranch(circuit_id="c1", branch_id=first.id, name=first.name, run=first.run,
+                        back=first.back)  # fmt: skip
+    return apply(job, edit.model_copy(update=changes))
+
+
+def branch_cases() -> Iterator[Case]:
+    strong = {"watts": 150, "drop_class": "tolerant"}
+    yield Case("fuse_over_branch", "stop", branch(lights(**strong), size="20"))
+    far = (segment("cabin", 25.0), segment("cabin", 25.0))
+    yield Case(
+        "branch_short",
+        "stop",
+        branch(lights(watts=30, drop_class="tolerant", duty="momentary"), run=far, size="16"),
+    )
+    yield Case("branch_drop", "caution", branch(lights(), run=(segment("cabin", 9.0),), size="18"))
+    yield Case(
+        "joint_needs_relay",
+        "stop",
+        lights((SetJoint(circuit_id="c1", joint="double_87"),), watts=20, use=Use(key="always")),
+    )
+    yield Case("joint_in_unit", "stop", lights(tail_m=1.0, tail_end="sealed"))
+    outputs = ({"name": "white", "watts": 150}, {"name": "amber", "watts": 50})
+    pair = job_with(watts=200, outputs=outputs, edits=(SplitOutputs(accessory_id="a1"),))
+    yield Case("lead_unproved", "note", pair)
 
 
 def hold(what: str, value: str | float, circuit_id: str = "c1") -> HoldChoice:
@@ -118,6 +161,7 @@ def cases() -> Iterator[Case]:
     yield from _switch()
     yield from _source()
     yield from _routing()
+    yield from _charging()
 
 
 def _protection() -> Iterator[Case]:
@@ -290,6 +334,44 @@ def _switch() -> Iterator[Case]:
     yield Case("data_bus", "caution", job_with(use=Use(lights="side"), vehicle=proved), job_with())
     floats = InputWire(name="Pattern", must_float=True, rests="ground")
     yield Case("resting_low", "caution", job_with(inputs=(floats,)))
+    lifted = floats.model_copy(update={"rests": "supply"})
+    yield Case("acts_at_rest", "stop", job_with(inputs=(lifted,)))
+    turned = floats.model_copy(update={"diode": True, "backwards": True})
+    yield Case("diode_backwards", "caution", job_with(inputs=(turned,)))
+    yield from branch_cases()
+    lorry = Vehicle(nominal_v=24, battery=CALM)
+    dead, alive = (
+        behind("converter", 3.0, vehicle=lorry, output_v=12, output_a=20, cut_in_v=cut_in_v,
+               use=Use(key="always"))
+        for cut_in_v in (30, 20)
+    )  # fmt: skip
+    yield Case("dead_when_on", "stop", dead, alive)
+    knife = Switch(name="Isolator", rating_a=300, surge_a=40)
+    yield Case(
+        "switch_surge",
+        "caution",
+        job_with(
+            use=Use(key="always", switch="Isolator"),
+            switch=knife,
+            **MOTOR,
+            edits=(hold("scheme", "direct"),),
+        ),
+    )
+    weak = Use(key="run", unit="Fan unit", unit_most_a=0.05)
+    yield Case("trigger_overload", "stop", job_with(use=weak, watts=40))
+    block = behind("fuse_block", 4.0, 3.0, wake=Use(key="run"), use=Use(key="run", switch="Fan"))
+    fan = block.accessories[0].model_copy(update={"own_feed": "controller"})
+    fed = apply(block, ChangeAccessory(accessory=fan))
+    fed_by = fed.circuits_of(fan.id)[0].id
+    bare = apply(fed, hold("scheme", "direct", fed_by))
+    yield Case("back_feeds", "stop", bare)
+    both_ways = {**WINCH, "use": Use(key="run", switch="S1", throw="I")}
+    school = SetHouseRules(rules=HouseRules(winch_protection="isolator"))
+    yield Case(
+        "winch_unfused",
+        "caution",
+        job_with(switch=Switch(name="S1", throws=2), edits=(school,), **both_ways),
+    )
     yield Case("always_live", "note", job_with(watts=40, use=Use(key="always")), job_with(watts=40))
     yield Case(
         "sleeps",
@@ -381,3 +463,46 @@ def _cut(job: Job, *legs: str) -> Job:
     assert job.layout is not None
     left = tuple(leg for leg in job.layout.legs if leg.id not in legs)
     return job.model_copy(update={"layout": job.layout.model_copy(update={"legs": left})})
+
+
+def _scenario(minutes: float, *running: Running, **state: Any) -> Scenario:
+    stated = {"engine": "off", "key": "off", **state}
+    return Scenario(id="s1", name="Camp", minutes=minutes, running=running, **stated)
+
+
+def _charging() -> Iterator[Case]:
+    """A 10 A load that is always live, on a 70 Ah battery; the same with a day made of it."""
+    cool = job_with(watts=120, use=Use(key="always"))
+    runs = Running(accessory=cool.accessories[0].id)
+
+    def camp(minutes: float, job: Job = cool, *more: Running, **state: Any) -> Job:
+        scenario = _scenario(minutes, runs, *more, **state)
+        return job.model_copy(update={"scenarios": (scenario,)})
+
+    def day(minutes: float) -> Job:
+        parts = (DayPart(scenario="s1", minutes=minutes),)
+        return camp(10.0).model_copy(update={"day": parts})
+
+    yield Case("battery_half", "caution", camp(240))
+    yield Case("battery_flat", "stop", camp(400))
+    yield Case("day_half", "caution", day(240))
+    yield Case("day_flat", "stop", day(400))
+    yield Case("day_not_charged", "note", day(60), day(10))
+    slow = cool.model_copy(update={"vehicle": Vehicle(charging_a=70, battery=CALM)})
+    strong = cool.model_copy(update={"vehicle": Vehicle(charging_a=150, battery=CALM)})
+    idling = {"engine": "idle", "key": "run", "blower": True}
+    yield Case("charge_deficit", "note", camp(20, slow, **idling), camp(20, strong, **idling))
+    hungry = Vehicle(parked_ma=400, battery=CALM)
+    yield Case("parked_days", "caution", cool.model_copy(update={"vehicle": hungry}))
+    winch = job_with(**WINCH)
+    pulls = Running(accessory=winch.accessories[0].id, ratio=0.4)
+    scenario = _scenario(60, pulls, engine="idle", key="run")
+    big = Vehicle(battery=Battery(capacity_ah=120, resistance_mohm=12), charging_a=250)
+    update = {"scenarios": (scenario,), "vehicle": big}
+    yield Case("winch_minutes", "caution", winch.model_copy(update=update))
+    other = _scenario(10).model_copy(update={"running": ()})
+    yield Case("in_no_scenario", "note", cool.model_copy(update={"scenarios": (other,)}),
+               camp(10))  # fmt: skip
+    keyed = job_with(watts=24, use=Use(key="run"))
+    asleep = _scenario(10, Running(accessory=keyed.accessories[0].id))
+    yield Case("not_possible_there", "caution", keyed.model_copy(update={"scenarios": (asleep,)}))

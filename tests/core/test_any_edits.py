@@ -9,15 +9,21 @@ from hypothesis import strategies as st
 from ready_trail.core.design import design, redesign
 from ready_trail.core.edits import (
     AddSupply,
+    BringTogether,
     ChangeAccessory,
     ChangeSwitch,
     Edit,
     FeedCoilFromCommon,
     FeedPoint,
     FitEndFuse,
+    GiveBranches,
     HoldChoice,
+    JoinOutputs,
+    MoveBranch,
     MoveFuse,
     MovePoint,
+    MoveUnits,
+    PlaceBranch,
     PlaceCircuit,
     PlaceThing,
     PointDraft,
@@ -27,11 +33,14 @@ from ready_trail.core.edits import (
     RemovePoint,
     RemoveSupply,
     RemoveSwitch,
+    SetCircuitUse,
     SetHouseRules,
+    SetJoint,
     SetReturn,
     SetTogether,
     SetVehicle,
     SplitAccessory,
+    SplitOutputs,
     StartAt,
     StartBehindConverter,
     WakePoint,
@@ -39,6 +48,7 @@ from ready_trail.core.edits import (
     apply,
 )
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.inputs import read_inputs
 from ready_trail.core.job import (
     Battery,
     Channel,
@@ -50,8 +60,12 @@ from ready_trail.core.job import (
     Vehicle,
 )
 from ready_trail.core.job.layout import Placement
+from ready_trail.core.looms import looms
 from ready_trail.core.references import unknown_references
+from ready_trail.core.schemes import ALL
 from ready_trail.core.truth import truth_table
+from ready_trail.drawing.fan import draw_fan
+from ready_trail.drawing.trail import draw_trail
 from support import CATALOGUE, demo
 
 POINTS = ["bat", "blk", "fir", "dash", "rfc", "bdr", "rax", "kick", "exh", "gone"]
@@ -69,7 +83,8 @@ def edits(draw: st.DrawFn) -> Edit:
             [("size", "22"), ("size", "4/0"), ("fuse_a", 2.0), ("fuse_a", 40.0),
              ("family", "mini_blade"), ("family", "breaker_auto"), ("relay", "micro_no"),
              ("relay", "mini_co"), ("scheme", "direct"), ("scheme", "interlock"),
-             ("scheme", "high_beam_positive"), ("scheme", "winch"), ("colour", "YE/GN")]
+             ("scheme", "high_beam_positive"), ("scheme", "winch"), ("colour", "YE/GN"),
+             ("fuse_a", 33.0), *(("scheme", scheme.key) for scheme in ALL)]
         )
     )  # fmt: skip
     use = Use(
@@ -77,7 +92,12 @@ def edits(draw: st.DrawFn) -> Edit:
         lights=draw(st.sampled_from(["any", "side", "low", "high"])),
         switch=draw(st.sampled_from(["", "S1", "Beacon", "Winch remote"])),
         while_on=draw(st.sampled_from(["", "c15", "c18", "c99"])),
+        signal=draw(st.sampled_from(["", "", "brake", "charging"])),
+        also=draw(st.sampled_from(["", "", "reverse", "run"])),
+        unit=draw(st.sampled_from(["", "", "Unit"])),
     )
+    branch, other = (draw(st.sampled_from(["b1", "b2", "b3", "b4", "b9"])) for _ in range(2))
+    light = draw(st.sampled_from(["c16", "c17", circuit]))
     known = next((a for a in MARMOT.accessories if a.id == accessory), MARMOT.accessories[0])
     vehicle = Vehicle(
         nominal_v=draw(st.sampled_from([12, 24])),
@@ -92,6 +112,8 @@ def edits(draw: st.DrawFn) -> Edit:
         insulation_c=draw(st.sampled_from([80, 105, 125])),
         wire_kind=draw(st.sampled_from(["copper", "sae", "cca"])),
         ceiling=draw(st.sampled_from(["strict", "next_size"])),
+        winch_protection=draw(st.sampled_from(["both", "isolator"])),
+        colours=draw(st.sampled_from(["circuit", "function"])),
     )
     place = Placement(
         load=draw(st.sampled_from(POINTS)),
@@ -126,6 +148,20 @@ def edits(draw: st.DrawFn) -> Edit:
                 FeedCoilFromCommon(circuit_id=circuit, from_common=False),
                 WhatIf(circuit_id=circuit, load_w=draw(st.sampled_from([5.0, 3000.0])), run_m=9.0),
                 ChangeAccessory(accessory=known.model_copy(update={"use": use})),
+                ChangeAccessory(
+                    accessory=known.model_copy(
+                        update={"own_feed": "controller", "quantity": draw(st.integers(1, 5))}
+                    )
+                ),
+                GiveBranches(circuit_id=circuit),
+                BringTogether(circuit_id=light),
+                MoveBranch(circuit_id=light, branch_id=branch, behind=other),
+                MoveUnits(circuit_id=light, branch_id=branch, accessory_id="a17", to="new"),
+                SetJoint(circuit_id=light, joint="double_87"),
+                PlaceBranch(circuit_id=light, branch_id=branch, place=place.load),
+                SplitOutputs(accessory_id=accessory),
+                JoinOutputs(accessory_id="a31"),
+                SetCircuitUse(circuit_id=circuit, use=use),
                 RemoveAccessory(accessory_id=accessory),
                 SplitAccessory(accessory_id=accessory),
                 PutOnCircuit(accessory_id=accessory, circuit_id=circuit),
@@ -167,11 +203,15 @@ def test_any_edits_leave_a_job_that_can_be_designed(sequence: list[Edit]) -> Non
     assert Job.model_validate_json(job.model_dump_json()) == job
     made = design(job, CATALOGUE)
     assert made == before
+    looms(made, CATALOGUE)
     for circuit in made.circuits:
         if circuit.planned.parts is None:
             assert not circuit.is_ready
             continue
         assert truth_table(circuit, made.plan) is not None
+        read_inputs(circuit, made.plan)
+        draw_trail(circuit, CATALOGUE)
+        draw_fan(circuit)
         if circuit.operating is not None:
             assert circuit.operating.residual_a <= 1e-6
 

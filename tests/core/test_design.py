@@ -36,15 +36,15 @@ from support import CATALOGUE, circuit_named, demo, job_with, only_circuit, segm
 BAR = circuit_named(demo(), "Roof light bar")
 
 DEMO_SIZES = {
-    "Roof light bar": ("relay_positive", 25, "blade", "mini_no", "8"),
+    "Roof light bar": ("relay_positive", 25, "blade", "mini_no", "10"),
     "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "12"),
     "Radiator fans": ("relay_positive", 40, "large_blade", "maxi_no", "6"),
-    "Bumper winch": ("winch", 300, "strip_m8", "winch_contactor", "2"),
+    "Bumper winch": ("reversing", 300, "strip_m8", "winch_contactor", "2"),
     "Instrument cooler": ("direct", 7.5, "blade", None, "16"),
     "VHF radio": ("direct", 15, "blade", None, "12"),
     "Hook release": ("interlock", 3, "blade", "mini_no", "18"),
-    "Feeder of Bay block": ("direct", 80, "breaker_manual", None, "2"),
-    "Feeder of Cabin block": ("relay_signal", 15, "blade", "mini_no", "12"),
+    "Feeder of Bay block": ("direct", 80, "breaker_manual", None, "6"),
+    "Feeder of Cabin block": ("relay_signal", 15, "blade", "mini_no", "14"),
 }
 
 
@@ -85,11 +85,13 @@ def test_profile_of_the_solver_agrees_with_sizing(name: str) -> None:
         assert profile is not None
         assert sizing.chosen is not None
         assert profile.current_a <= circuit.current_a * 1.001, name
-        want_v, got_v = sizing.chosen.conductor_drop_v, profile.conductor_drop_v
-        if circuit.circuit.start.point == BATTERY and profile.current_a == pytest.approx(
-            circuit.current_a
-        ):
-            assert got_v == pytest.approx(want_v, rel=1e-4), name
+        total_a = sum(o.profile.current_a for o in circuit.outlets if o.profile)
+        assert sizing.deciding is not None
+        want_v, got_v = sizing.deciding.conductor_drop_v, profile.conductor_drop_v
+        if circuit.circuit.start.point == BATTERY and total_a == pytest.approx(circuit.current_a):
+            # a winch's box sends its coil's current home by the return cable
+            slack = 2e-3 if circuit.device("reversing") else 1e-4
+            assert got_v == pytest.approx(want_v, rel=slack), name
         # Behind a point, sizing takes the most that can run there; this state may run less, and
         # coils on the same feeder add a little.
         assert got_v <= want_v * 1.01, name

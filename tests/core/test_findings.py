@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib.util
 import re
 from pathlib import Path
 
@@ -19,14 +20,19 @@ CASES = {case.code: case for case in cases()}
 
 
 def found(job: Job, code: str) -> list[Finding]:
-    circuits = design(job, CATALOGUE).circuits
-    return [f for circuit in circuits for f in circuit.findings if f.code == code]
+    made = design(job, CATALOGUE)
+    everywhere = [f for circuit in made.circuits for f in circuit.findings]
+    return [f for f in (*everywhere, *made.findings) if f.code == code]
 
 
 def test_every_finding_has_a_seeded_fault() -> None:
+    """The register, the checks and the cases name the same codes."""
     folder = Path(review.__file__).parent
     text = "".join(path.read_text() for path in folder.glob("*.py"))
-    assert set(re.findall(r'code="([a-z_0-9]+)"', text)) == set(CASES)
+    told = re.findall(r'code="([a-z_0-9]+)"', text)
+    for pair in re.findall(r'code = "([a-z_0-9]+)" if \w+ else "([a-z_0-9]+)"', text):
+        told += pair
+    assert set(told) == set(CASES) == set(CATALOGUE.finding_rules)
 
 
 @pytest.mark.parametrize("case", CASES.values(), ids=CASES)
@@ -37,11 +43,23 @@ def test_finding_fires_on_its_fault_and_a_press_or_right_work_silences_it(case: 
     assert finding.text.endswith(".")
     assert finding.why
     if case.severity == "stop":
-        made = design(case.job, CATALOGUE)
-        assert made.ready_count < len(made.circuits)
+        assert not design(case.job, CATALOGUE).is_ready
     if case.mended is not None:
         assert not found(case.mended, case.code)
     else:
         assert finding.actions, "a fault that no press mends needs a twin"
     mends = [len(found(apply(case.job, a.edit), case.code)) < len(fired) for a in finding.actions]
     assert any(mends) or not mends, [a.label for a in finding.actions]
+
+
+def test_the_register_tells_each_severity_and_the_page_is_current() -> None:
+    """Run `make findings` where the page is not."""
+    for code, case in CASES.items():
+        assert case.severity in CATALOGUE.finding_rules[code].severity, code
+    root = Path(__file__).parents[2]
+    spec = importlib.util.spec_from_file_location("page", root / "scripts" / "write_findings.py")
+    assert spec is not None
+    assert spec.loader is not None
+    page = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(page)
+    assert (root / "docs" / "findings.md").read_text(encoding="utf-8") == page.text()

@@ -36,9 +36,9 @@ from ready_trail.core.job import Channel, Job, Position, Switch, Vehicle
 from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement
 from ready_trail.core.layout.network import LoomNetwork
 from ready_trail.core.layout.packing import bundle_diameter_mm, pack
-from ready_trail.core.layout.routing import most_together
 from ready_trail.core.layout.templates import offered_layout, vehicle_shape
 from ready_trail.core.looms import choose_sleeve, earth_loads, looms
+from ready_trail.core.supply.apart import most_together
 from support import CATALOGUE, demo
 
 KINDS = ["pickup", "wagon", "saloon", "van", "lorry", "motorcycle", "side_by_side"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 import subprocess
 from dataclasses import replace
@@ -11,11 +12,12 @@ import pytest
 
 from ready_trail.core.design import design, job_network
 from ready_trail.core.loads import Load
-from ready_trail.core.network import LoadElement, Network
+from ready_trail.core.network import LoadElement, Network, SwitchContact
 from ready_trail.core.solver import OperatingPoint, solve
-from ready_trail.core.states import VehicleState
+from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
+from ready_trail.formats.job_json import read_job
 from ready_trail.formats.spice import spice_deck
-from support import CATALOGUE, demo
+from support import CATALOGUE, DEMO_DIR, demo
 
 STATES = [
     ("off", "off", False),
@@ -66,6 +68,32 @@ def test_ngspice_agrees(name: str, key: str, lights: str, all_on: bool, tmp_path
     assert worst_v(network, solve(network, state), tmp_path) < 0.001
     linear = with_linear_loads(network)
     assert worst_v(linear, solve(linear, state), tmp_path) < 0.0001
+
+
+SMALL = sorted((Path(__file__).parents[1] / "data" / "jobs").glob("*.json"))
+SMALL += sorted((DEMO_DIR.parent / "schemes").glob("*.json"))
+
+
+def states_of(network: Network) -> list[VehicleState]:
+    """Every state that a truth table shows, once for each set of closed contacts."""
+    found: dict[tuple[object, ...], VehicleState] = {}
+    contacts = [e.closed for e in network.elements if isinstance(e, SwitchContact)]
+    for signal, on in itertools.product(("", *sorted(network.signals)), (False, True)):
+        for key, lights in itertools.product(KEY_STATES, LIGHT_STATES):
+            state = VehicleState(
+                key=key, lights=lights, on=network.switches if on else frozenset(),
+                signals=frozenset({signal} - {""}),
+            )  # fmt: skip
+            shut = tuple(c.holds(state) for c in contacts)
+            found.setdefault((*shut, state.source_v(network.nominal_v)), state)
+    return list(found.values())
+
+
+@pytest.mark.parametrize("path", SMALL, ids=[p.stem for p in SMALL])
+def test_ngspice_agrees_on_small_vehicles_in_every_state(path: Path, tmp_path: Path) -> None:
+    network = job_network(design(read_job(path.read_bytes(), CATALOGUE), CATALOGUE))
+    for state in states_of(network):
+        assert worst_v(network, solve(network, state), tmp_path) < 0.001, state
 
 
 def test_deck_differs_when_the_design_does(tmp_path: Path) -> None:

@@ -60,7 +60,7 @@ def test_page_is_whole_and_asks_for_nothing_outside(client: TestClient, url: str
 
 def test_sheet_shows_sizes_reasons_and_pin_out(client: TestClient) -> None:
     text = client.get("/jobs/1/circuits/c15").text.replace("\u00a0", " ")
-    for words in ("8 AWG, orange with", "decide", "Mini relay 40 A", "output, made when energised",
+    for words in ("10 AWG, orange with", "decide", "Mini relay 40 A", "output, made when energised",
                   "Roof bar", "C15-W2"):  # fmt: skip
         assert words in text or words == "Mini relay 40 A", words
 
@@ -135,7 +135,14 @@ def test_stale_tab_is_told_keeps_what_was_typed_and_can_apply_it(
     [
         ("/jobs", {"name": "", "vehicle.charging_a": "lots"}, "f-name-error", "lots"),
         ("/jobs", {"name": "J", "vehicle.battery.capacity_ah": "-3"}, "capacity_ah-error", "-3"),
-        ("/jobs/1/brief/rules", {"rules.unprotected_m": "9"}, "unprotected_m-error", "9"),
+        ("/jobs/1/rules/keep", {"try": "unprotected_m", "value": "9"}, "own-distance-error", "9"),
+        ("/jobs/1/scenarios/save", {"name": "Camp", "engine": "off", "key": "off",
+         "minutes": "-5"}, "f-minutes-error", "-5"),
+        ("/jobs/1/scenarios/save", {"name": "Camp", "engine": "cruise", "key": "off",
+         "minutes": "5"}, "f-engine-error", "Camp"),
+        ("/jobs/1/scenarios/save", {"scenario_id": "s1", "name": "Night ascent", "lights": "high",
+         "engine": "cruise", "key": "run", "minutes": "90", "running.0.accessory": "a15",
+         "running.0.on": "true", "running.0.percent": "140"}, "share-0-error", "Night ascent"),
         ("/jobs/1/brief/vehicle", {"vehicle.charging_a": "1e999"}, "charging_a-error", "1e999"),
         ("/jobs/1/supply/points/p1", {"name": "Bay block", "zone": "engine_bay", "total_a": "lots",
          "positions.0.name": "1"}, "total_a-error", "lots"),
@@ -277,7 +284,7 @@ def test_api(client: TestClient) -> None:
     design = client.get("/api/jobs/1/design").json()
     assert (design["stops"], design["circuits_total"]) == (1, 18)
     circuit = client.get("/api/jobs/1/circuits/c15").json()
-    assert circuit["sizing"]["size"] == "8"
+    assert circuit["sizing"]["size"] == "10"
     assert client.get("/api/jobs/1/circuits/c99").status_code == 404
     sized = client.post("/api/size", json={"current_a": 21.9, "run_m": 5.2}).json()
     assert sized["ok"]
@@ -399,12 +406,21 @@ def test_survey_items_over_http(client: TestClient, database: Path) -> None:
 
 
 def test_a_dual_output_light_becomes_two_circuits(client: TestClient, database: Path) -> None:
-    form = {"revision": "1", "name": "Pod", "watts": "40", "second.name": "amber",
-            "second.first_name": "white", "second.watts": "18"}  # fmt: skip
+    form = {"revision": "1", "name": "Pod", "outputs.0.name": "white", "outputs.0.value": "40",
+            "outputs.1.name": "amber", "outputs.1.value": "18", "use.switch": "Pod"}  # fmt: skip
     client.post("/jobs/1/accessories", data=form)
-    added = head(database).job.accessories[-2:]
-    assert [(a.name, a.watts) for a in added] == [("Pod, white", 40), ("Pod, amber", 18)]
-    assert len({head(database).job.circuit_of(a.id) for a in added}) == 2
-    wrong = client.post("/jobs/1/accessories", data={**form, "revision": "2", "second.watts": "x"})
-    assert wrong.status_code == 422
+    job = head(database).job
+    pod = job.accessories[-1]
+    assert (pod.name, pod.watts) == ("Pod", 58)  # the label's total was left blank
+    assert [(c.output, job.use_of(c).switch) for c in job.circuits_of(pod.id)] == [
+        ("white", "Pod"), ("amber", "Pod amber"),
+    ]  # fmt: skip
+    page = client.get(f"/jobs/1/accessories/{pod.id}")
+    assert "I saw this lead light up" in page.text
+    for wrong, words in (("x", "number"), ("20", "outputs")):
+        answer = client.post("/jobs/1/accessories", data={
+            **form, "revision": "2", "watts": "58", "outputs.1.value": wrong})  # fmt: skip
+        assert answer.status_code == 422
+        assert words in answer.text
+        assert f'value="{wrong}"' in answer.text
     assert head(database).revision == 2

@@ -9,6 +9,5 @@ from ready_trail.core.supply.tree import Tree
 
 def ask_of(job: Job, tree: Tree, circuit: Circuit, current_a: float) -> Ask:
     """Return a circuit as schemes are asked about it."""
-    accessories = tuple(job.accessory(i) for i in circuit.accessory_ids)
-    return Ask(job=job, tree=tree, circuit=circuit, accessories=accessories,
+    return Ask(job=job, tree=tree, circuit=circuit, accessories=job.loads_of(circuit),
                use=job.use_of(circuit), current_a=current_a)  # fmt: skip

@@ -44,6 +44,17 @@ class Zone:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FindingRule:
+    """What a finding stands for: its area of the review, the rule in a sentence, its source."""
+
+    code: str
+    area: str
+    severity: str
+    rule: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LoadPreset:
     """A typical accessory to start from; the label of the real one wins.
 
@@ -118,6 +129,7 @@ class Catalogue:
     presets: Mapping[str, LoadPreset]
     point_presets: Mapping[str, PointPreset]
     wire_colours: Mapping[str, WireColour]
+    finding_rules: Mapping[str, FindingRule]
 
     def wires(self, system: str, kind: WireKind = "copper") -> tuple[Conductor, ...]:
         """Return the sizes of a system, thin to thick, in one kind of wire."""
@@ -157,6 +169,7 @@ def load_catalogue() -> Catalogue:
         presets=_keyed("load_presets", _preset, "key"),
         point_presets=_keyed("point_presets", _point_preset, "key"),
         wire_colours=_keyed("wire_colours", lambda r: WireColour(**r), "colour"),
+        finding_rules=_keyed("findings", lambda r: FindingRule(**r), "code"),
     )
 
 

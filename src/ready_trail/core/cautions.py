@@ -21,8 +21,8 @@ _ALWAYS = (
 def cautions_of(design: CircuitDesign) -> tuple[str, ...]:
     """Return the cautions for building this circuit."""
     texts = list(_ALWAYS)
-    zones = {s.zone for s in design.circuit.run}
-    if any(s.passes for s in design.circuit.run):
+    zones = {s.zone for s in design.circuit.segments}
+    if any(s.passes for s in design.circuit.segments):
         texts.append("Drill only after a look behind; use a stop collar, deburr, fit the grommet.")
     if "underbody" in zones:
         texts.append("Under the vehicle: stands on hard ground, never only a jack.")

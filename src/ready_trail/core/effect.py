@@ -90,9 +90,6 @@ def _start(c: CircuitDesign) -> str:
 
 
 def _loud(made: Design) -> dict[tuple[str, str, str], str]:
-    return {
-        (c.circuit.id, f.code, f.place): f.text
-        for c in made.circuits
-        for f in c.findings
-        if f.severity != "note" and f.is_open
-    }
+    sits = [(c.circuit.id, f) for c in made.circuits for f in c.findings]
+    sits += [("", f) for f in made.findings]
+    return {(at, f.code, f.place): f.text for at, f in sits if f.severity != "note" and f.is_open}

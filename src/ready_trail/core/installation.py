@@ -120,6 +120,7 @@ class Wire:
     start_joint: Joint | None = None
     end_joint: Joint | None = None
     mark: str = ""
+    branch: str = ""
     tail_m: float = 0.0
     """What the accessory's own cable covers of this way: it is not cut from the reel. [m]"""
 
@@ -181,11 +182,22 @@ class Wire:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Way:
+    """The way of the load current to one branch's units, by reference ``ref``, and back."""
+
+    ref: str
+    branch: str
+    out: tuple[str, ...]
+    back: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Parts:
     """What one circuit, or the vehicle, brings: devices, wires, and the way of its load current.
 
     ``out`` and ``back`` hold labels of wires and references of devices in the order in which
-    current meets them; ``needs`` the circuits without which it cannot be solved.
+    current meets them, with branches as far as the trunk; ``ways`` go on to each branch's units.
+    ``needs`` names the circuits without which it cannot be solved.
     """
 
     owner: str
@@ -193,6 +205,7 @@ class Parts:
     wires: tuple[Wire, ...] = ()
     out: tuple[str, ...] = ()
     back: tuple[str, ...] = ()
+    ways: tuple[Way, ...] = ()
     needs: tuple[str, ...] = ()
 
 

@@ -88,8 +88,8 @@ def load_current_a(load: Load, voltage_v: float) -> tuple[float, float]:
     return slope * max(0.0, voltage_v), slope if voltage_v > 0 else 0.0
 
 
-DIODE_V, DIODE_OHM, DIODE_OFF_S = 0.65, 0.05, 1e-9
-"""A blocking diode as two straight lines: 0.7 V at an amp (typical)."""
+DIODE_V, DIODE_OHM, DIODE_OFF_S = 0.65, 0.05, 1e-7
+"""A blocking diode as two straight lines: 0.7 V at an amp, a microamp backwards (typical)."""
 
 
 def diode_current_a(voltage_v: float) -> tuple[float, float]:

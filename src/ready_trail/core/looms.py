@@ -18,6 +18,7 @@ from ready_trail.core.outcome import CircuitDesign, Design
 
 HOLE_FILL_MOST_RATIO = 0.60
 CLIP_EVERY_M = 0.25
+_BESIDE_M = 0.15
 CLIP_EVERY_MOTORCYCLE_M = 0.15
 
 
@@ -97,15 +98,21 @@ def earth_loads(design: Design) -> tuple[EarthLoad, ...]:
     at: dict[str, list[tuple[str, float]]] = {}
     for circuit in design.circuits:
         route = design.routes.get(circuit.circuit.id)
+        for branch_id, way in route.branches.items() if route is not None else ():
+            sized = circuit.sizing.branches.get(branch_id)
+            if way.back is not None and sized is not None:
+                at.setdefault(way.back.points[-1], []).append(
+                    (circuit.circuit.name, sized.stretch.returns_a)
+                )
         if route is not None and route.back is not None and circuit.circuit.back.kind == "chassis":
             at.setdefault(route.back.points[-1], []).append(
-                (circuit.circuit.name, circuit.current_a)
+                (circuit.circuit.name, circuit.sizing.request.returns_a)
             )
     return tuple(
         EarthLoad(
             point_id=point.id,
             name=point.name,
-            circuits=tuple(name for name, _ in at[point.id]),
+            circuits=tuple(dict.fromkeys(name for name, _ in at[point.id])),
             current_a=sum(a for _, a in at[point.id]),
         )
         for point in layout.points
@@ -162,15 +169,24 @@ def _members(design: Design) -> dict[str, list[LoomWire]]:
         for leg, wire in _along(circuit, route.out):
             lay((leg,), wire, stated, light=light)
         lay(route.back.legs if route.back else (), circuit.wire_on("return"), stated, light=light)
-        feed, control = _control_wires(design, circuit)
-        lay(route.feed.legs if route.feed else (), feed, stated, light=True)
-        lay(route.control.legs if route.control else (), control, stated, light=True)
+        for branch_id, way in route.branches.items():
+            own = [w for w in circuit.wires if w.branch == branch_id]
+            power = next((w for w in own if w.role == "power"), None)
+            back = next((w for w in own if w.role == "return"), None)
+            lay(way.out.legs, power, stated, light=light)
+            back_legs = way.back.legs if way.back is not None else way.out.legs
+            lay(back_legs, back, stated, light=light)
+        feeds, controls = _control_wires(design, circuit)
+        for feed in feeds:
+            lay(route.feed.legs if route.feed else (), feed, stated, light=True)
+        for control in controls:
+            lay(route.control.legs if route.control else (), control, stated, light=True)
     return members
 
 
 def _along(circuit: CircuitDesign, way: Way) -> list[tuple[str, Wire | None]]:
     """The power wire that lies in each leg of the outward way, by the distance from the start."""
-    power = [w for w in circuit.wires if w.role in ("feed", "power")]
+    power = [w for w in circuit.wires if w.role in ("feed", "power") and not w.branch]
     ends: list[float] = []
     for wire in power:
         ends.append((ends[-1] if ends else 0.0) + wire.length_m)
@@ -186,18 +202,21 @@ def _along(circuit: CircuitDesign, way: Way) -> list[tuple[str, Wire | None]]:
     return found
 
 
-def _control_wires(design: Design, circuit: CircuitDesign) -> tuple[Wire | None, Wire | None]:
-    """The wire that brings the switch its feed, and the one that goes on to the relay."""
+def _control_wires(
+    design: Design, circuit: CircuitDesign
+) -> tuple[tuple[Wire, ...], tuple[Wire, ...]]:
+    """The wires that bring the switch its feed, and those that go on to the coil."""
+    relay = circuit.device("relay", "reversing")
     own = [w for w in circuit.wires if w.role == "control"]
-    control = own[-1] if own else None
-    feed = None
+    far = [w for w in own if w.length_m > _BESIDE_M]  # neither taps nor jumpers
+    to_coil = tuple(w for w in far if relay is not None
+                    and relay.ref in (w.start.device, w.end.device))  # fmt: skip
+    feeds = [w for w in far if w not in to_coil]
     for owner in circuit.planned.parts.needs if circuit.planned.parts is not None else ():
         shared = design.shared.get(owner)
-        if shared is not None and shared.wires:
-            feed = shared.wires[-1]
-    if feed is None and len(own) > 1:
-        feed = own[-2]
-    return feed, control
+        if shared is not None:
+            feeds += [w for w in shared.wires if w.role == "control"][-1:]
+    return tuple(feeds), to_coil
 
 
 def _loom_wire(wire: Wire, circuit: Circuit, *, light: bool) -> LoomWire:

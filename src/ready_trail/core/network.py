@@ -147,3 +147,12 @@ class Network:
             for e in self.elements
             if isinstance(e, SwitchContact) and e.closed.switch
         )
+
+    @cached_property
+    def signals(self) -> frozenset[str]:
+        """Names of the vehicle's lamp signals that switch something in this network."""
+        return frozenset(
+            e.closed.signal
+            for e in self.elements
+            if isinstance(e, SwitchContact) and e.closed.signal
+        )

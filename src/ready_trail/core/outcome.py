@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
+from ready_trail.core.budget.budget import Budget
 from ready_trail.core.edits.base import Edit
 from ready_trail.core.installation import Device, Installation, Parts, Wire
 from ready_trail.core.job import Accessory, Circuit, Job, Point, Use
@@ -13,6 +14,7 @@ from ready_trail.core.layout.routing import Route
 from ready_trail.core.network import Network
 from ready_trail.core.schemes.base import Scheme
 from ready_trail.core.sizing import Sizing, Upstream
+from ready_trail.core.sizing.shares import Shared
 from ready_trail.core.solver import OperatingPoint
 from ready_trail.core.supply.currents import Currents
 from ready_trail.core.supply.tree import Tree
@@ -88,7 +90,9 @@ class Profile:
 class PointDesign:
     """A distribution point: what runs together behind it, and the way to it.
 
-    ``together_a`` is what can be on in one state; ``total_a`` what was taken (stated, or that).
+    ``together_a`` is what runs in the worst scenario, named ``worst``, or what can be on in one
+    state where none is stated; ``total_a`` what was taken (stated, or that). ``by_scenario`` tells
+    each scenario's total by its id, ``possible_a`` what could be on at once whatever anybody says.
     ``out`` and ``back`` are what the feeders up to here add to a circuit behind it.
     """
 
@@ -101,6 +105,40 @@ class PointDesign:
     members: tuple[str, ...]
     feeder_id: str | None
     is_fed: bool
+    worst: str = ""
+    possible_a: float = 0.0
+    by_scenario: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outlet:
+    """Units that a circuit ends at: ``branch`` is empty where it has only one end.
+
+    ``amps`` holds the design current of each load by its element's name. [A]
+    """
+
+    ref: str
+    branch: str
+    plus: str
+    accessories: tuple[Accessory, ...]
+    amps: Mapping[str, float]
+
+    @property
+    def current_a(self) -> float:
+        """Design current of all its loads. [A]"""
+        return sum(self.amps.values())
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OutletDesign:
+    """One end of a circuit, solved: the whole way to it from the true source, and back."""
+
+    outlet: Outlet
+    name: str
+    out: tuple[str, ...]
+    back: tuple[str, ...]
+    limit_v: float
+    profile: Profile | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -122,18 +160,21 @@ class Planned:
     sizing: Sizing
     colour: str
     trouble: str = ""
+    outlets: tuple[Outlet, ...] = ()
     parts: Parts | None = None
     out_ahead: Upstream
     back_ahead: Upstream
 
 
-Memo = dict[str, tuple[tuple[tuple[object, ...], Planned], ...]]
+Memo = dict[str, tuple[tuple[tuple[object, ...], Any], ...]]
+"""Planned circuits by their id, and the least copper of trees by ``tree`` and their feeder's."""
 
 
 @dataclass(slots=True, kw_only=True)
 class Plan:
     """All circuits of a routed job, planned; and the parts that they share.
 
+    ``least`` holds, by its first feeder, each tree that was sized for the least copper.
     ``memo`` keeps what each circuit was planned from, the last few times, so that a later plan
     can take it over.
     """
@@ -144,6 +185,7 @@ class Plan:
     refs: Mapping[str, str]
     circuits: dict[str, Planned] = field(default_factory=dict)
     shared: dict[str, Parts] = field(default_factory=dict)
+    least: dict[str, Shared] = field(default_factory=dict)
     memo: Memo = field(default_factory=dict)
 
 
@@ -154,7 +196,8 @@ class CircuitDesign:
     ``installation`` is its own part of the job, with everything ahead of it and around its
     control; it, ``network``, ``operating`` and ``profile`` are None where nothing could be
     sized, or nothing feeds it; the findings then say why. ``out`` and ``back`` list the wires
-    and devices that its load current takes, from the true source on.
+    and devices that its load current takes, from the true source on; of several ``outlets`` to
+    the one that loses most of what it may, and ``profile`` is that one's.
     """
 
     job: Job
@@ -168,6 +211,7 @@ class CircuitDesign:
     network: Network | None = None
     operating: OperatingPoint | None = None
     profile: Profile | None = None
+    outlets: tuple[OutletDesign, ...] = ()
     unsolved: str = ""
     solved_from: tuple[object, ...] = field(default=(), repr=False, compare=False)
     own_findings: tuple[Finding, ...] = ()
@@ -221,8 +265,24 @@ class CircuitDesign:
         return None
 
     def wire_on(self, role: str) -> Wire | None:
-        """Return this circuit's last wire of a role."""
-        return next((w for w in reversed(self.wires) if w.role == role), None)
+        """Return this circuit's last wire of a role; with branches the trunk's."""
+        return next((w for w in reversed(self.wires) if w.role == role and not w.branch), None)
+
+    @property
+    def end_ref(self) -> str:
+        """Reference of what stands at the end of ``out``: its units, or the point it feeds."""
+        return next((o.outlet.ref for o in self.outlets if o.out == self.out), self.load_ref)
+
+    @property
+    def limit_v(self) -> float:
+        """What may be lost in copper up to there. [V]"""
+        limit_v = self.sizing.request.drop_limit_v
+        return next((o.limit_v for o in self.outlets if o.out == self.out), limit_v)
+
+    @property
+    def chosen(self) -> str:
+        """The branch to which ``out``, ``back`` and ``profile`` lead; empty without branches."""
+        return next((o.outlet.branch for o in self.outlets if o.out == self.out), "")
 
     def count(self, severity: Severity) -> int:
         """Open findings of one severity."""
@@ -240,7 +300,8 @@ class Design:
 
     ``job`` is what was stated; ``routed`` the same with the runs that the layout gives. Where
     there is no layout they are one. ``loaded`` counts loaded conductors by leg. ``shared``
-    holds the parts of switches and points, by owner.
+    holds the parts of switches and points, by owner. ``findings`` sit at no circuit: they are
+    about the budget.
     """
 
     job: Job
@@ -252,6 +313,8 @@ class Design:
     routes: Mapping[str, Route]
     loaded: Mapping[str, float]
     lightly_loaded: frozenset[str]
+    budget: Budget
+    findings: tuple[Finding, ...] = ()
     plan: Plan = field(repr=False, compare=False)
 
     def circuit(self, circuit_id: str) -> CircuitDesign:
@@ -260,6 +323,11 @@ class Design:
             if circuit.circuit.id == circuit_id:
                 return circuit
         raise KeyError(circuit_id)
+
+    @property
+    def is_ready(self) -> bool:
+        """Whether no stop is open anywhere, in a circuit or in the budget."""
+        return self.count("stop") == 0
 
     @property
     def feeders(self) -> tuple[CircuitDesign, ...]:
@@ -272,5 +340,6 @@ class Design:
         return sum(circuit.is_ready for circuit in self.circuits)
 
     def count(self, severity: Severity) -> int:
-        """Open findings of one severity over all circuits."""
-        return sum(circuit.count(severity) for circuit in self.circuits)
+        """Open findings of one severity over all circuits and the budget."""
+        whole = sum(1 for f in self.findings if f.severity == severity and f.is_open)
+        return whole + sum(circuit.count(severity) for circuit in self.circuits)

@@ -28,8 +28,11 @@ def what_sits_where(design: Design) -> dict[str, list[str]]:
         put(point.place, point.name)
     for circuit in job.circuits:
         if circuit.place is not None:
-            put(circuit.place.load, circuit.name)
+            joint = f"J{circuit.number} {circuit.name}" if circuit.branches else circuit.name
+            put(circuit.place.load, joint)
             put(circuit.place.switching, f"K{circuit.number}")
+        for branch in circuit.branches:
+            put(branch.place, branch.name)
     for switch in job.switches:
         put(switch.place, switch.name)
     for signal in job.signals:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Iterator
 
+from ready_trail.core.devices.base import node_of
 from ready_trail.core.installation import Installation
 from ready_trail.core.network import Element, LoadElement, RelayContact, Resistor, SwitchContact
-from ready_trail.core.outcome import CircuitDesign, Profile, ProfileStep
+from ready_trail.core.outcome import CircuitDesign, Outlet, OutletDesign, Profile, ProfileStep
 from ready_trail.core.solver import OperatingPoint
 
 _PathElement = Resistor | RelayContact | SwitchContact
@@ -16,21 +17,21 @@ _PathElement = Resistor | RelayContact | SwitchContact
 def read_profile(
     installation: Installation,
     made: CircuitDesign,
+    end: OutletDesign,
     point: OperatingPoint,
     root: tuple[str, str],
     *,
     at_design_current: bool,
 ) -> Profile:
-    """Return the profile of one circuit from a solved state.
+    """Return the profile of one end of a circuit from a solved state.
 
     ``root`` is the positive and negative node of its source.
     """
-    plus, minus, current_a = _load(installation, made, point)
-    outward = tuple(_steps(installation, made.out, point, root, plus))
+    plus, minus = outlet_nodes(made, end.outlet)
+    current_a = _current_a(made, end.outlet, point)
+    outward = tuple(_steps(installation, end.out, point, root, plus))
     back = (
-        tuple(_steps(installation, made.back, point, (minus, root[1]), root[1]))
-        if made.back
-        else ()
+        tuple(_steps(installation, end.back, point, (minus, root[1]), root[1])) if end.back else ()
     )
     every = (*outward, *back)
     sums = _by_place(every)
@@ -40,7 +41,7 @@ def read_profile(
         back=back,
         current_a=current_a,
         posts_v=point.between_v(*root),
-        load_v=point.between_v(plus, minus if made.back else root[1]),
+        load_v=point.between_v(plus, minus if end.back else root[1]),
         conductor_drop_v=sum(step.drop_v for step in every if step.kind == "wire"),
         path_drop_v=sum(step.drop_v for step in every),
         steepest=(steepest, sums[steepest]) if steepest else None,
@@ -62,12 +63,22 @@ def load_elements(made: CircuitDesign) -> tuple[LoadElement, ...]:
         return tuple(
             e for e in made.network.elements if isinstance(e, LoadElement) and e.name == name
         )
-    names = {f"{made.load_ref.lower()}_{a.id}" for a in made.accessories}
+    names = {name for outlet in made.planned.outlets for name in outlet.amps}
     return tuple(e for e in made.network.elements if isinstance(e, LoadElement) and e.name in names)
 
 
 def load_nodes(made: CircuitDesign) -> tuple[str, str]:
-    """Return the nodes between which a circuit's load lies; "0" where it has no way back."""
+    """Return the nodes between which a circuit's load lies, of several the worst one's; "0"
+    where it has no way back.
+    """
+    end = next((o for o in made.outlets if o.out == made.out), made.outlets[0])
+    return outlet_nodes(made, end.outlet)
+
+
+def outlet_nodes(made: CircuitDesign, outlet: Outlet) -> tuple[str, str]:
+    """Return the nodes between which the load of one end lies; "0" where it has no way back."""
+    if made.feeds is None:
+        return node_of(outlet.ref, outlet.plus), node_of(outlet.ref, "-")
     wire = made.wire_on("power")
     if wire is None:
         raise ValueError("a circuit that is not wired has no load nodes")
@@ -75,17 +86,12 @@ def load_nodes(made: CircuitDesign) -> tuple[str, str]:
     return wire.end.node, back.start.node if back is not None else "0"
 
 
-def _load(
-    installation: Installation, made: CircuitDesign, point: OperatingPoint
-) -> tuple[str, str, float]:
-    plus, minus = load_nodes(made)
+def _current_a(made: CircuitDesign, outlet: Outlet, point: OperatingPoint) -> float:
     if made.feeds is None:
-        current_a = sum(point.branch_a[e.name] for e in load_elements(made))
-    else:
-        wire = made.wire_on("power")
-        first = next(iter(wire.resistors())) if wire is not None else None
-        current_a = point.branch_a[first.name] if first is not None else 0.0
-    return plus, minus, current_a
+        return sum(point.branch_a[name] for name in outlet.amps)
+    wire = made.wire_on("power")
+    first = next(iter(wire.resistors())) if wire is not None else None
+    return point.branch_a[first.name] if first is not None else 0.0
 
 
 def _by_place(steps: tuple[ProfileStep, ...]) -> dict[str, float]:

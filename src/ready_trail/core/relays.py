@@ -7,6 +7,9 @@ from dataclasses import dataclass, replace
 AUTO_RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200", "contactor_400")
 """Relays that the program picks from by itself, in this order."""
 
+CHANGEOVER_RELAYS = ("mini_co",)
+"""Relays with an 87a, for schemes that need one."""
+
 COIL_REFERENCE_C = 23.0
 _COIL_PER_K = 0.0039
 _COLD_C, _HOT_C = 23.0, 85.0
@@ -45,6 +48,16 @@ def contact_rating_a(relay: Relay, ambient_c: float) -> float:
     """
     share = min(1.0, max(0.0, (ambient_c - _COLD_C) / (_HOT_C - _COLD_C)))
     return relay.contact_a_23c + (relay.contact_a_85c - relay.contact_a_23c) * share
+
+
+def rest_contact_rating_a(relay: Relay, ambient_c: float) -> float:
+    """Return what both contacts of a changeover relay may carry at this ambient. [A]"""
+    made_a = contact_rating_a(relay, ambient_c)
+    if relay.nc_a_23c is None:
+        return made_a
+    share = min(1.0, max(0.0, (ambient_c - _COLD_C) / (_HOT_C - _COLD_C)))
+    hot_a = relay.nc_a_23c if relay.nc_a_85c is None else relay.nc_a_85c
+    return min(made_a, relay.nc_a_23c + (hot_a - relay.nc_a_23c) * share)
 
 
 def coil_resistance_ohm(relay: Relay, ambient_c: float) -> float:

@@ -8,8 +8,11 @@ from typing import Literal
 KeyState = Literal["off", "accessory", "run", "cranking"]
 LightState = Literal["off", "side", "low", "high"]
 
+Signal = Literal["brake", "left", "right", "reverse", "charging"]
+
 KEY_STATES: tuple[KeyState, ...] = ("off", "accessory", "run", "cranking")
 LIGHT_STATES: tuple[LightState, ...] = ("off", "side", "low", "high")
+SIGNALS: tuple[Signal, ...] = ("brake", "left", "right", "reverse", "charging")
 
 REST_V = 12.7
 RUNNING_V = 13.6
@@ -21,18 +24,23 @@ CHARGING_V = 14.4
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class VehicleState:
-    """One state to solve: ``on`` holds the names of the switches that are on."""
+    """One state to solve: ``on`` holds the names of the switches that are on, ``signals`` the
+    vehicle's own signals that are live.
+    """
 
     key: KeyState = "off"
     lights: LightState = "off"
     on: frozenset[str] = frozenset()
+    signals: frozenset[str] = frozenset()
     emf_v: float | None = None
 
     def source_v(self, nominal_v: float) -> float:
         """Return the voltage behind the battery's resistance. [V]"""
         if self.emf_v is not None:
             return self.emf_v
-        return (CRANKING_V if self.key == "cranking" else REST_V) * nominal_v / 12.0
+        if self.key == "cranking":
+            return CRANKING_V * nominal_v / 12.0
+        return (CHARGING_V if "charging" in self.signals else REST_V) * nominal_v / 12.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,6 +50,7 @@ class Closed:
     key: frozenset[str] | None = None
     lights: frozenset[str] | None = None
     switch: str | None = None
+    signal: str | None = None
 
     def holds(self, state: VehicleState) -> bool:
         """Return whether the switch is closed in this state."""
@@ -49,6 +58,7 @@ class Closed:
             (self.key is None or state.key in self.key)
             and (self.lights is None or state.lights in self.lights)
             and (self.switch is None or self.switch in state.on)
+            and (self.signal is None or self.signal in state.signals)
         )
 
 
@@ -60,8 +70,10 @@ WITH_HIGH = Closed(lights=frozenset({"high"}))
 WITH_HEADLAMPS = Closed(lights=frozenset({"low", "high"}))
 
 
-def when(key: str, lights: str) -> Closed:
-    """Return the vehicle states that a key and light use ask for."""
+def when(key: str, lights: str, signal: str = "") -> Closed:
+    """Return the vehicle states that a use asks for: a signal is live with any key and lights."""
+    if signal:
+        return Closed(signal=signal)
     keys = {"accessory": WITH_ACCESSORY.key, "run": WITH_IGNITION.key}
     lit = {"side": WITH_SIDE.lights, "low": WITH_LOW.lights, "high": WITH_HIGH.lights}
     return Closed(key=keys.get(key), lights=lit.get(lights))

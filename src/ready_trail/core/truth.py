@@ -5,11 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ready_trail.core.errors import NotConvergedError
-from ready_trail.core.network import ConverterInput, Network, SwitchContact
+from ready_trail.core.network import Coil, ConverterInput, Network, SwitchContact
 from ready_trail.core.outcome import CircuitDesign, Plan
 from ready_trail.core.profile import load_nodes
 from ready_trail.core.solver import solve
-from ready_trail.core.states import KEY_STATES, LIGHT_STATES, KeyState, LightState, VehicleState
+from ready_trail.core.states import (
+    KEY_STATES,
+    LIGHT_STATES,
+    SIGNALS,
+    KeyState,
+    LightState,
+    VehicleState,
+)
 from ready_trail.core.working import contacts_of
 
 _ON_SHARE = 0.5  # a load counts as on from half the nominal voltage up
@@ -21,6 +28,7 @@ class TruthCell:
 
     key: KeyState
     lights: LightState
+    signal: str = ""
     switch_on: bool
     is_on: bool
     chatters: bool
@@ -42,25 +50,31 @@ class TruthTable:
     enabler: str = ""
     on_without_enabler: bool = False
     unsolved: int = 0
+    signals: tuple[str, ...] = ()
 
     @property
     def has_switch(self) -> bool:
         """Whether both positions of a switch were solved."""
         return bool(self.switch)
 
-    def cell(self, key: KeyState, lights: LightState, *, switch_on: bool) -> TruthCell:
-        """Return one state."""
-        return next(
-            c for c in self.cells if (c.key, c.lights, c.switch_on) == (key, lights, switch_on)
-        )
+    def cell(
+        self, key: KeyState, lights: LightState, *, switch_on: bool, signal: str = ""
+    ) -> TruthCell:
+        """Return one state; ``signal`` is the one that is on, or none."""
+        wanted = (key, lights, switch_on, signal)
+        return next(c for c in self.cells if (c.key, c.lights, c.switch_on, c.signal) == wanted)
 
     @property
     def lights_matter(self) -> bool:
         """Whether the light state changes anything."""
         return any(
-            len({c.is_on for c in self.cells if (c.key, c.switch_on) == (key, on)}) > 1
+            len(
+                {c.is_on for c in self.cells if (c.key, c.switch_on, c.signal) == (key, on, signal)}
+            )
+            > 1
             for key in KEY_STATES
             for on in (False, True)
+            for signal in ("", *self.signals)
         )
 
 
@@ -86,20 +100,23 @@ def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
     enabled: set[str] = set()
     if enabler is not None:
         enabled = {job.use_of(enabler).contact} | contacts_of(plan, enabler)
+    asked = network.signals | ({"charging"} if design.scheme.works_charging else set())
+    signals = tuple(s for s in SIGNALS if s in asked)
     solved: dict[tuple[object, ...], tuple[bool, bool, float] | None] = {}
     cells = []
     for switch_on in (False, True) if own else (True,):
         on = frozenset(others | enabled | (own if switch_on else set()))
-        for key in KEY_STATES:
+        for signal, key in ((s, k) for s in ("", *signals) for k in KEY_STATES):
             for lights in LIGHT_STATES:
-                state = VehicleState(key=key, lights=lights, on=on)
+                live = frozenset({signal} - {""})
+                state = VehicleState(key=key, lights=lights, on=on, signals=live)
                 alike = _fingerprint(network, state)
                 if alike not in solved:
                     solved[alike] = _is_on(design, network, state)
                 is_on, chatters, load_v = solved[alike] or (False, False, 0.0)
                 cells.append(
-                    TruthCell(key=key, lights=lights, switch_on=switch_on, is_on=is_on,
-                              chatters=chatters, load_v=load_v)
+                    TruthCell(key=key, lights=lights, signal=signal, switch_on=switch_on,
+                              is_on=is_on, chatters=chatters, load_v=load_v)
                 )  # fmt: skip
     alone = frozenset(others | own)
     return TruthTable(
@@ -114,6 +131,7 @@ def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
             for key in KEY_STATES
         ),
         unsolved=sum(answer is None for answer in solved.values()),
+        signals=signals,
     )
 
 
@@ -133,6 +151,17 @@ def _is_on(
         point = solve(network, state)
     except NotConvergedError:
         return None
+    coil = _link_coil(design)
+    if coil:  # the far battery is live by itself: what counts is whether the two are joined
+        return point.energised[coil], coil in point.chatter, 0.0
     load_v = point.between_v(*load_nodes(design))
     nominal_v = design.sizing.request.nominal_v
     return load_v >= _ON_SHARE * nominal_v, bool(point.chatter), load_v
+
+
+def _link_coil(design: CircuitDesign) -> str:
+    """Name of the coil that joins two batteries, or an empty text."""
+    device = design.device("relay")
+    if design.feeds is None or design.feeds.kind != "battery" or device is None:
+        return ""
+    return next((e.name for e in device.elements() if isinstance(e, Coil)), "")

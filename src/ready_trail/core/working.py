@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
-from ready_trail.core.job import Circuit, Point
+from ready_trail.core.job import Circuit, Job, Point
 from ready_trail.core.outcome import Plan
-from ready_trail.core.states import REST_V, RUNNING_V, KeyState, LightState, VehicleState
+from ready_trail.core.schemes.relay_unit import unit_contact
+from ready_trail.core.states import (
+    CHARGING_V,
+    REST_V,
+    RUNNING_V,
+    KeyState,
+    LightState,
+    VehicleState,
+)
+from ready_trail.core.supply.apart import pairs_apart
 
 
 def channel_contact(point: Point, position: str) -> str:
@@ -20,30 +29,53 @@ def working_state(
     key: KeyState = "off"
     lights: LightState = "off"
     on: set[str] = set()
+    signals: set[str] = set()
     engine = False
     circuits = [circuit, *(job.circuit(i) for i in plan.tree.parts_needed(circuit))]
     enabler = job.use_of(circuit).while_on
     circuits += [c for c in job.circuits if c.id == enabler] if enabler else []
+    circuits += beside(job, circuit)
     for at in circuits:
         use = job.use_of(at)
         on |= {use.contact} if use.contact else set()
         on |= contacts_of(plan, at)
         key = _later(key, "off" if use.key == "always" else use.key)
         lights = use.lights if lights == "off" and use.lights != "any" else lights
+        signals |= {use.signal} if use.signal else set()
         engine = engine or use.engine_only
     for point in job.points:
-        if point.fed_by_vehicle and point.id in {c.start.point for c in circuits}:
+        enabled = point.fed_by_vehicle or point.kind in ("converter", "charger")
+        if enabled and point.id in {c.start.point for c in circuits}:
             key = _later(key, "off" if point.key == "always" else point.key)
             lights = point.lights if lights == "off" and point.lights != "any" else lights
+    planned = plan.circuits.get(circuit.id)
+    if emf_v is None and planned is not None and planned.scheme.works_charging:
+        emf_v = CHARGING_V * job.vehicle.nominal_v / 12
     if emf_v is None:
         emf_v = sagging_v or (RUNNING_V if engine else REST_V) * job.vehicle.nominal_v / 12
-    return VehicleState(key=key, lights=lights, on=frozenset(on), emf_v=emf_v)
+    return VehicleState(
+        key=key, lights=lights, on=frozenset(on), signals=frozenset(signals), emf_v=emf_v
+    )
+
+
+def beside(job: Job, circuit: Circuit) -> tuple[Circuit, ...]:
+    """Return the circuits of further outputs that can be on together with this one."""
+    if not circuit.output:
+        return ()
+    leader = job.leader(circuit)
+    apart = pairs_apart(job)
+    return tuple(
+        c
+        for c in (leader, *job.followers(leader))
+        if c.id != circuit.id and frozenset((c.id, circuit.id)) not in apart
+    )
 
 
 def contacts_of(plan: Plan, circuit: Circuit) -> set[str]:
     """Return the channels that have to be on for a circuit."""
-    found = set()
-    channel = plan.job.use_of(circuit).channel
+    use = plan.job.use_of(circuit)
+    found = {unit_contact(use.unit)} if use.unit else set()
+    channel = use.channel
     for point_id, position in (
         (circuit.start.point, circuit.start.position),
         (channel.point, channel.position) if channel else ("", ""),

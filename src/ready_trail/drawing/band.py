@@ -48,10 +48,13 @@ def draw_band(design: CircuitDesign, columns: tuple[Column, ...], catalogue: Cat
                 holes.append(Hole(x=column.x1, y=OUT_Y, label=piece.passes, grommet=piece.grommet))
         else:
             parts.append(_device(installation.devices[column.ref], column))
+    joints = tuple(_joints(design, columns, installation))
+    parts += joints
     parts.append(_load(design, installation))
     back_runs, back_parts, body, body_note = _way_back(design, columns, drops, piece_drops)
     rows = Rows(AXIS_X0 + 2, AXIS_X1 - 2)
     wanted = [
+        *(Wanted(x=j.x, texts=(j.ref,), rows=TOP_ROWS[1:], look="strong") for j in joints),
         *_device_words(columns, installation, drops),
         *_wire_words(columns, installation, piece_drops),
         *(Wanted(x=h.x, texts=(h.label,), rows=FOOT_ROWS, look="dim") for h in holes),
@@ -71,6 +74,22 @@ def draw_band(design: CircuitDesign, columns: tuple[Column, ...], catalogue: Cat
     )
 
 
+def _joints(
+    design: CircuitDesign, columns: tuple[Column, ...], installation: Installation
+) -> Iterator[Part]:
+    """Where the way shown leaves the trunk, or one branch for the next."""
+    before = None
+    for column in columns:
+        wire = installation.wires.get(column.ref)
+        if wire is not None and wire.branch and (before is None or wire.label != before.label):
+            ref = wire.start.device
+            if installation.devices[ref].kind == "joint":
+                label = installation.devices[ref].label
+                yield Part(ref=ref, kind="joint", title=f"{ref}: {label}", x=column.x0, y=OUT_Y,
+                           width=0.0, is_live=True)  # fmt: skip
+        before = wire
+
+
 def stroke_px(area_mm2: float) -> float:
     """Width of a wire on the drawing, by gauge."""
     return min(15.0, 3.0 + 1.9 * math.sqrt(area_mm2))
@@ -78,7 +97,13 @@ def stroke_px(area_mm2: float) -> float:
 
 def back_y(design: CircuitDesign) -> float:
     """Where the way back is drawn: a return wire leaves room for its words beneath."""
-    return BODY_Y if design.circuit.back.kind == "chassis" else WIRE_BACK_Y
+    return BODY_Y if _ends_on_body(design) else WIRE_BACK_Y
+
+
+def _ends_on_body(design: CircuitDesign) -> bool:
+    """Whether the way back shown ends at an earth point on the body."""
+    devices = design.installation.devices if design.installation is not None else {}
+    return any(name in devices and devices[name].kind == "earth" for name in design.back)
 
 
 def split_colour(colour: str) -> tuple[str, str]:
@@ -104,7 +129,11 @@ def _device_words(
             yield Wanted(x=x, texts=texts, rows=TOP_ROWS[1:] + TOP_ROWS[:1], look="strong")
         lost_v = drops.get(device.ref)
         if lost_v is not None and not is_point(device):
-            rows = FOOT_ROWS[1:] if device.kind in ("relay", "switch") else FOOT_ROWS
+            rows = (
+                FOOT_ROWS[1:]
+                if device.kind in ("relay", "switch", "reversing", "isolator")
+                else FOOT_ROWS
+            )
             yield Wanted(x=x, texts=(words.drop(lost_v),), rows=rows, look="drop")
 
 
@@ -196,7 +225,7 @@ def _source(design: CircuitDesign, installation: Installation) -> Part:
 
 def _load(design: CircuitDesign, installation: Installation) -> Part:
     profile = design.profile
-    device = installation.devices[design.load_ref]
+    device = installation.devices[design.end_ref]
     lines = (
         words.amps(design.current_a if profile is None else profile.current_a),
         words.volts(profile.load_v) if profile else "",
@@ -211,7 +240,7 @@ def _load(design: CircuitDesign, installation: Installation) -> Part:
 
 
 def _device(device: Device, column: Column) -> Part:
-    terminals = ("30", "87") if device.kind == "relay" else ("", "")
+    terminals = {"relay": ("30", "87"), "reversing": ("+", "M1")}.get(device.kind, ("", ""))
     return Part(
         ref=device.ref,
         kind="point" if is_point(device) else device.kind,
@@ -254,11 +283,13 @@ def _way_back(
     body: tuple[float, float] | None = None
     note = ""
     spans = dict(back_spans(design, columns))
-    stub_px = 14.0 if design.circuit.back.kind == "chassis" else 0.0  # room for the earth symbol
+    stub_px = 14.0 if _ends_on_body(design) else 0.0  # room for the earth symbol
     for name in design.back:
         wire = installation.wires.get(name)
         if wire is None:
             device = installation.devices[name]
+            if device.kind != "earth":
+                continue  # a box that the current passes on its way out too
             x = min((span[1] for span in spans.values()), default=AXIS_X1)
             parts.append(Part(ref=device.ref, kind="earth", title=f"{device.ref}: earth point on "
                               "the body", x=x, y=y, width=0.0, lines=(device.ref,)))  # fmt: skip
@@ -302,7 +333,7 @@ def back_spans(
     names = [name for name in design.back if name in installation.wires]
     for number, name in enumerate(names):
         wire = installation.wires[name]
-        ends_on_body = wire.end.device in design.back
+        ends_on_body = installation.devices[wire.end.device].kind == "earth"
         if ends_on_body:
             width = min(150.0, max(72.0, _STUB_PX_PER_ROOT_M * math.sqrt(wire.length_m)))
             x_to = max(AXIS_X0 + 24.0, x_from - width)

@@ -13,7 +13,8 @@ from typing import Literal
 from ready_trail.core.design import CircuitDesign
 from ready_trail.core.installation import Device, Piece, Wire
 
-_DEVICE_WIDTHS = {"fuse": 36.0, "breaker": 36.0, "relay": 48.0, "switch": 48.0}
+_DEVICE_WIDTHS = {"fuse": 36.0, "breaker": 36.0, "relay": 48.0, "switch": 48.0, "reversing": 56.0,
+                  "isolator": 40.0, "passage": 36.0}  # fmt: skip
 _POINT_WIDTH = 24.0
 _LEAST_PIECE = 20.0
 

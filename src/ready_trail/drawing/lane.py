@@ -12,6 +12,9 @@ from ready_trail.drawing.scene import Lane, LaneWire, Part, Pin
 WIDTH, HEIGHT, LINE_Y = 460.0, 96.0, 44.0
 _WIDTHS = {
     "relay": 60.0,
+    "reversing": 60.0,
+    "diode": 28.0,
+    "controller": 40.0,
     "switch": 48.0,
     "fuse": 36.0,
     "feed": 40.0,
@@ -20,7 +23,7 @@ _WIDTHS = {
     "load": 40.0,
 }
 _POINT_WIDTH = 40.0
-_PASSED = ("switch", "fuse", "breaker")
+_PASSED = ("switch", "fuse", "breaker", "diode")
 """Devices that a control path goes through; at any other it ends."""
 _MARGIN = 6.0
 _FOOT_ROWS = (LINE_Y + 33.0, LINE_Y + 47.0)
@@ -39,7 +42,15 @@ _PIN_PLACES = {
 
 def draw_lane(design: CircuitDesign) -> Lane | None:
     """Place the control path from its feed to its end; None without a relay."""
-    chain = control_chain(design)
+    return _drawn(design, control_chain(design))
+
+
+def draw_side_lane(design: CircuitDesign) -> Lane | None:
+    """Place what else feeds the same coil, up to where it joins; None where nothing does."""
+    return _drawn(design, side_chain(design))
+
+
+def _drawn(design: CircuitDesign, chain: list[Wire | Device]) -> Lane | None:
     installation = design.installation
     if not chain or installation is None:
         return None
@@ -67,10 +78,10 @@ def draw_lane(design: CircuitDesign) -> Lane | None:
         width = _width(item)
         entry = _touch(chain, at, before=True, device=item)
         leave = _touch(chain, at, before=False, device=item)
-        kind = "coil" if item.kind == "relay" else str(item.kind)
+        kind = "coil" if item.kind in ("relay", "reversing") else str(item.kind)
         if at == 0 and kind == "coil":  # the coil is fed from this relay's own 30
             kind = "tap"
-        elif is_point(item) and kind not in _WIDTHS:
+        elif is_point(item) and kind not in (*_WIDTHS, "earth"):
             kind = "point"
         parts.append(
             Part(ref=item.ref, kind=kind, title=f"{item.title}: {item.label}, {item.detail}",
@@ -105,13 +116,31 @@ def draw_pins(design: CircuitDesign) -> tuple[Pin, ...]:
 
 def control_chain(design: CircuitDesign) -> list[Wire | Device]:
     """Return the coil's path from its feed to its end, through switches and fuses on the way."""
-    installation, relay = design.installation, design.device("relay")
+    installation, relay = design.installation, design.device("relay", "reversing")
     if installation is None or relay is None:
         return []
     control = [w for w in installation.wires.values() if w.is_control]
-    before = _follow(installation, control, Terminal(device=relay.ref, terminal="86"))
+    coil = "86" if relay.kind == "relay" else "in"
+    before = _follow(installation, control, Terminal(device=relay.ref, terminal=coil))
     after = _follow(installation, control, Terminal(device=relay.ref, terminal="85"))
     return [*reversed(before), relay, *after] if before or after else []
+
+
+def side_chain(design: CircuitDesign) -> list[Wire | Device]:
+    """Return a second path to the coil, from its feed to the device at which it joins the first."""
+    installation = design.installation
+    main = control_chain(design)
+    if installation is None or not main:
+        return []
+    told = {item.label for item in main if isinstance(item, Wire)}
+    left = [w for w in installation.wires.values() if w.is_control and w.label not in told]
+    for wire in (item for item in main if isinstance(item, Wire)):
+        for end in (wire.start, wire.end):
+            device = installation.devices[end.device]
+            beside = [w for w in left if end in (w.start, w.end)]
+            if beside and device.kind in ("switch", "relay", "reversing"):
+                return [*reversed(_follow(installation, left, end)), device]
+    return []
 
 
 def _follow(installation: Installation, control: list[Wire], at: Terminal) -> list[Wire | Device]:
@@ -138,7 +167,9 @@ def _words(item: Device, x: float, width: float, entry: str, leave: str) -> list
     found = [Wanted(x=middle, texts=names, rows=_FOOT_ROWS, look="strong")]
     if item.kind == "fuse":
         found.append(Wanted(x=middle, texts=(item.label,), rows=_HEAD_ROWS, look="plain"))
-    if item.kind in ("relay", "headlamps", "load") or (item.kind == "switch" and leave in "I II"):
+    if item.kind in ("relay", "reversing", "headlamps", "load") or (
+        item.kind == "switch" and leave in "I II"
+    ):
         for terminal, at in ((entry, x + 4), (leave, x + width - 4)):
             if terminal and item.kind != "earth":
                 found.append(Wanted(x=at, texts=(terminal,), rows=(_PIN_ROW,), look="pin"))

@@ -209,9 +209,16 @@ def _point(point: LoomPoint, place: Point, held: Mapping[str, list[str]]) -> Pla
 
 _Box = tuple[float, float, float, float]
 _LABEL_CHAR, _LEG_CHAR, _LINE = 6.8, 6.4, 12.0
-_SHORT = 8
 _SPOTS = ((0.0, -10.0, "middle"), (0.0, 19.0, "middle"), (11.0, 4.0, "start"),
-          (-11.0, 4.0, "end"), (11.0, -11.0, "start"), (-11.0, 17.0, "end"))  # fmt: skip
+          (-11.0, 4.0, "end"), (11.0, -11.0, "start"), (-11.0, 17.0, "end"),
+          (-11.0, -11.0, "end"), (11.0, 17.0, "start"))  # fmt: skip
+_FAR_SPOTS = tuple(
+    (side * out, up, "start" if side > 0 else "end")
+    for out in (16.0, 30.0, 46.0)
+    for up in (-26.0, 32.0, -40.0, 46.0, -54.0, 60.0)
+    for side in (1.0, -1.0)
+)
+"""Further away, with a thin line back to the point."""
 
 
 def _labelled(points: tuple[PlanPoint, ...], height: float) -> tuple[PlanPoint, ...]:
@@ -236,13 +243,11 @@ def _labelled(points: tuple[PlanPoint, ...], height: float) -> tuple[PlanPoint, 
 def _room_for(
     point: PlanPoint, others: list[_Box], height: float
 ) -> tuple[str, float, float, str, _Box] | None:
-    """Where the label goes: whole if anywhere, else shortened."""
-    short = f"{point.label[:_SHORT]}…" if len(point.label) > _SHORT + 1 else ""
-    for label in (point.label, short):
-        for dx, dy, anchor in _SPOTS if label else ():
-            box = _text_box(label, point.x + dx, point.y + dy, anchor, _LABEL_CHAR)
-            if _inside(box, height) and not any(_overlap(box, other) for other in others):
-                return label, dx, dy, anchor, box
+    """Where the label goes, whole: beside its point, else further off."""
+    for dx, dy, anchor in (*_SPOTS, *_FAR_SPOTS) if point.label else ():
+        box = _text_box(point.label, point.x + dx, point.y + dy, anchor, _LABEL_CHAR)
+        if _inside(box, height) and not any(_overlap(box, other) for other in others):
+            return point.label, dx, dy, anchor, box
     return None
 
 

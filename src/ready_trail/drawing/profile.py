@@ -26,7 +26,7 @@ def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileS
     if profile is None:
         raise ValueError("a circuit that was not solved has no profile")
     request = design.sizing.request
-    allowed_v = request.drop_limit_v + PATH_EXTRA_RATIO * request.nominal_v
+    allowed_v = design.limit_v + PATH_EXTRA_RATIO * request.nominal_v
     earth_side_v = profile.back[0].before_v if profile.back else 0.0
     needs_v = profile.posts_v - allowed_v
     limit_v = needs_v + earth_side_v

@@ -162,4 +162,5 @@ class Trail:
     band: Band
     profile: ProfileShape
     lane: Lane | None
+    side_lane: Lane | None
     pins: tuple[Pin, ...]

@@ -6,7 +6,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign
 from ready_trail.drawing.band import AXIS_X0, AXIS_X1, draw_band
 from ready_trail.drawing.columns import lay_columns
-from ready_trail.drawing.lane import draw_lane, draw_pins
+from ready_trail.drawing.lane import draw_lane, draw_pins, draw_side_lane
 from ready_trail.drawing.profile import draw_profile
 from ready_trail.drawing.scene import Trail
 
@@ -21,5 +21,6 @@ def draw_trail(design: CircuitDesign, catalogue: Catalogue) -> Trail | None:
         band=draw_band(design, columns, catalogue),
         profile=draw_profile(design, columns),
         lane=draw_lane(design),
+        side_lane=draw_side_lane(design),
         pins=draw_pins(design),
     )

@@ -16,8 +16,8 @@ def rating(value: float) -> str:
 
 
 def volts(value: float) -> str:
-    """``0.53 V``."""
-    return f"{value:.2f}{NBSP}V"
+    """``0.53 V``; what rounds to nothing has no sign."""
+    return f"{0.0 if abs(value) < 0.005 else value:.2f}{NBSP}V"
 
 
 def drop(value: float) -> str:
@@ -28,6 +28,20 @@ def drop(value: float) -> str:
 def metres(value: float) -> str:
     """``0.30 m``, ``2.4 m``."""
     return f"{value:.2f}{NBSP}m" if value < 1 or round(value * 100) % 10 else f"{value:.1f}{NBSP}m"
+
+
+def signed_amps(value: float) -> str:
+    """``+12.0 A`` into a battery, ``−3.4 A`` out of it."""
+    sign = "+" if value > 0.05 else "−" if value < -0.05 else ""
+    return f"{sign}{amps(abs(value))}"
+
+
+def duration(minutes: float) -> str:
+    """``45 min``, ``2.5 h``, ``3 days``."""
+    if minutes < 90:
+        return f"{minutes:.0f}{NBSP}min"
+    hours = minutes / 60.0
+    return f"{round(hours, 1):g}{NBSP}h" if hours < 100 else f"{hours / 24:.0f}{NBSP}days"
 
 
 def lower_first(text: str) -> str:

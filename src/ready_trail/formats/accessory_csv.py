@@ -13,7 +13,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from ready_trail.core.edits import AccessoryDraft, AddAccessories
-from ready_trail.core.job import InputWire, Job, Switch
+from ready_trail.core.job import Accessory, InputWire, Job, Output, Switch
+from ready_trail.core.job.accessory import Mode
 from ready_trail.core.job.plain import plain_errors
 from ready_trail.formats.cells import guarded, plain
 from ready_trail.formats.errors import FileRefusedError
@@ -21,11 +22,14 @@ from ready_trail.formats.errors import FileRefusedError
 PLAIN_COLUMNS = (
     "name", "watts", "amps", "at_v", "low_v", "high_v", "quantity", "model", "duty", "drop_class",
     "inrush_x", "inrush_s", "fuse_max_a", "min_v", "idle_a", "own_contactor", "tail_m",
-    "tail_end", "memory_wire", "hazard", "note",
+    "tail_end", "memory_wire", "hazard", "one_at_a_time", "own_feed", "kit", "lead", "lead_minus",
+    "note",
 )  # fmt: skip
-USE_COLUMNS = ("key", "lights", "engine_only", "switch", "throw")
+USE_COLUMNS = (
+    "key", "lights", "signal", "also", "unit", "unit_most_a", "engine_only", "switch", "throw",
+)  # fmt: skip
 SWITCH_COLUMNS = ("switch_a", "momentary", "guarded", "throws")
-OTHER_COLUMNS = ("only_while", "inputs")
+OTHER_COLUMNS = ("only_while", "inputs", "modes", "outputs")
 COLUMNS = (*PLAIN_COLUMNS, *USE_COLUMNS, *SWITCH_COLUMNS, *OTHER_COLUMNS)
 ROWS_MOST = 200
 CELL_MOST = 2_000
@@ -90,6 +94,8 @@ def write_accessories(job: Job) -> str:
                     "guarded": switch.guarded, "throws": switch.throws}  # fmt: skip
         row["only_while"] = names.get(accessory.use.while_on, "")
         row["inputs"] = "; ".join(_input_words(wire) for wire in accessory.inputs)
+        row["modes"] = "; ".join(_mode_words(mode) for mode in accessory.modes)
+        row["outputs"] = "; ".join(_output_words(accessory, o) for o in accessory.outputs)
         writer.writerow({k: guarded(v) for k, v in row.items()})
     return out.getvalue()
 
@@ -113,6 +119,12 @@ def _draft(row: dict[str, str], number: int) -> tuple[AccessoryDraft, Switch | N
     try:
         if row.get("inputs"):
             document["inputs"] = [_input(part) for part in row["inputs"].split(";") if part.strip()]
+        if row.get("modes"):
+            document["modes"] = [_mode(part) for part in row["modes"].split(";") if part.strip()]
+        if row.get("outputs"):
+            measure = "watts" if "watts" in cells else "amps"
+            document["outputs"] = [_output(part, measure) for part in row["outputs"].split(";")
+                                   if part.strip()]  # fmt: skip
         draft = AccessoryDraft.model_validate(document)
         switch = None
         if draft.use.switch:
@@ -141,22 +153,55 @@ def _waits(
     return tuple(found)
 
 
+def _output_words(accessory: Accessory, output: Output) -> str:
+    value = output.watts if accessory.watts is not None else output.amps
+    parts = [output.name, f"{value:g}", output.lead, "proved" if output.proved else ""]
+    return ":".join(parts).rstrip(":")
+
+
+def _output(text: str, measure: str) -> dict[str, Any]:
+    name, value, lead, proved = [*(part.strip() for part in text.split(":")), "", "", ""][:4]
+    return {"name": name, measure: _tidy(value), "lead": lead, "proved": proved == "proved"}
+
+
+def _mode_words(mode: Mode) -> str:
+    seconds = "" if mode.seconds is None else f"{mode.seconds:g}"
+    return ":".join([mode.name, " + ".join(mode.wires), mode.how, seconds]).rstrip(":")
+
+
+def _mode(text: str) -> dict[str, Any]:
+    name, wires, how, seconds = [*(part.strip() for part in text.split(":")), "", "", "", ""][:4]
+    parts = [w.strip() for w in wires.split("+") if w.strip()]
+    document: dict[str, Any] = {"name": name, "how": how or "hold", "wires": parts}
+    return {**document, "seconds": _tidy(seconds)} if seconds else document
+
+
 def _input_words(wire: InputWire) -> str:
     parts = [wire.name, wire.active]
     parts += ["float"] if wire.must_float else []
-    parts += ["ground"] if wire.rests == "ground" else []
+    parts += [wire.rests] if wire.rests != "open" else []
     parts += ["diode"] if wire.diode else []
+    parts += ["backwards"] if wire.backwards else []
+    parts += ["cap"] if wire.ends == "cap" else []
+    parts += [f"signal {wire.at}"] if wire.ends == "signal" else []
+    parts += [f"lead {wire.lead}"] if wire.lead else []
     return ":".join(parts)
 
 
 def _input(text: str) -> dict[str, Any]:
+    """One function wire; where it ends at a switch or another accessory is not in the list."""
     name, *flags = (part.strip() for part in text.split(":"))
+    signal = next((f.removeprefix("signal ") for f in flags if f.startswith("signal ")), "")
     return {
         "name": name,
         "active": "low" if "low" in flags else "high",
         "must_float": "float" in flags,
-        "rests": "ground" if "ground" in flags else "open",
+        "rests": next((f for f in flags if f in ("ground", "supply")), "open"),
         "diode": "diode" in flags,
+        "backwards": "backwards" in flags,
+        "ends": "cap" if "cap" in flags else ("signal" if signal else "controller"),
+        "at": signal,
+        "lead": next((f.removeprefix("lead ") for f in flags if f.startswith("lead ")), ""),
     }
 
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from ready_trail.core.design import CircuitDesign, Design, Finding, PointDesign
+from ready_trail.core.inputs import InputReading, read_inputs
 from ready_trail.core.installation import Wire
+from ready_trail.core.sizing import BranchSizing
 from ready_trail.core.solver import OperatingPoint
 from ready_trail.core.truth import TruthTable, truth_table
 from ready_trail.formats.size_json import size_to_json
@@ -53,6 +55,9 @@ def circuit_to_json(design: CircuitDesign, job: Design) -> dict[str, Any]:
             "conductor_drop_v": round(profile.conductor_drop_v, 4),
             "path_drop_v": round(profile.path_drop_v, 4),
         },
+        "output": design.circuit.output or None,
+        "branches": [_branch(design, sized) for sized in design.sizing.branches.values()],
+        "inputs": [_input(reading) for reading in read_inputs(design, job.plan)],
         "truth": _truth(table) if table else [],
         "findings": [_finding(finding) for finding in design.findings],
     }
@@ -64,6 +69,7 @@ def point_to_json(point: OperatingPoint) -> dict[str, Any]:
         "key": point.state.key,
         "lights": point.state.lights,
         "on": sorted(point.state.on),
+        "signals": sorted(point.state.signals),
         "node_v": {name: round(v, 9) for name, v in point.node_v.items()},
         "branch_a": {name: round(a, 9) for name, a in point.branch_a.items()},
         "relays": {name: "energised" if on else "released" for name, on in point.energised.items()},
@@ -100,11 +106,40 @@ def _wire(wire: Wire, job: Design) -> dict[str, Any]:
     }
 
 
+def _branch(design: CircuitDesign, sized: BranchSizing) -> dict[str, Any]:
+    """One branch; ``load_v`` is solved where units hang at its end."""
+    stated = next(b for b in design.circuit.branches if b.id == sized.stretch.id)
+    end = next((o for o in design.outlets if o.outlet.branch == stated.id), None)
+    profile = end.profile if end is not None else None
+    return {
+        "id": stated.id,
+        "name": stated.name,
+        "behind": stated.behind or None,
+        "units": {s.accessory: s.units for s in stated.loads},
+        "size": sized.chosen.conductor.size,
+        "current_a": round(sized.stretch.current_a, 3),
+        "conductor_drop_v": round(sized.chosen.conductor_drop_v, 4),
+        "drop_limit_v": sized.stretch.drop_limit_v if stated.loads else None,
+        "load_v": round(profile.load_v, 4) if profile is not None else None,
+    }
+
+
+def _input(reading: InputReading) -> dict[str, Any]:
+    return {
+        "name": reading.wire.name,
+        "ends": reading.ends,
+        "rest_v": None if reading.rest_v is None else round(reading.rest_v, 3),
+        "on_v": None if reading.on_v is None else round(reading.on_v, 3),
+        "right": reading.is_right,
+    }
+
+
 def _truth(table: TruthTable) -> list[dict[str, Any]]:
     return [
         {
             "key": cell.key,
             "lights": cell.lights,
+            "signal": cell.signal or None,
             "switch_on": cell.switch_on if table.has_switch else None,
             "on": cell.is_on,
         }

@@ -33,6 +33,8 @@ def environment() -> Environment:
         drop=words.drop,
         metres=words.metres,
         coord=words.coord,
+        signed_amps=words.signed_amps,
+        duration=words.duration,
         points=points,
         rounded=rounded,
         feet=lambda m: f"{feet_of_m(m):.1f}{words.NBSP}ft",

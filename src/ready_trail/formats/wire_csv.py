@@ -7,10 +7,12 @@ import io
 
 from ready_trail.core.design import CircuitDesign, Design
 from ready_trail.core.installation import Wire, lamps_owner
+from ready_trail.core.leads import maker_lead
 from ready_trail.formats.cells import guarded
 
 COLUMNS = (
-    "circuit", "wire", "from", "to", "role", "size", "area_mm2", "colour", "mark", "insulation_c",
+    "circuit", "wire", "from", "to", "role", "size", "area_mm2", "colour", "mark", "meets_lead",
+    "insulation_c",
     "length_m", "cut_length_m", "taped",
 )  # fmt: skip
 
@@ -37,7 +39,9 @@ def own_wires(circuit: CircuitDesign, design: Design) -> tuple[Wire, ...]:
     parts = circuit.planned.parts
     if parts is None:
         return ()
-    lamps = (lamps_owner(circuit.load_ref),) if circuit.feeds is not None else ()
+    lamps: tuple[str, ...] = ()
+    if circuit.feeds is not None:
+        lamps = (lamps_owner(circuit.load_ref), circuit.feeds.id)
     shared = [
         wire
         for owner in (*parts.needs, *lamps)
@@ -59,6 +63,7 @@ def _row(circuit: CircuitDesign, wire: Wire, design: Design) -> tuple[str, ...]:
         f"{wire.conductor.area_mm2:.2f}",
         wire.colour,
         wire.mark,
+        maker_lead(wire, design),
         str(wire.insulation_c),
         f"{wire.length_m:.2f}",
         f"{wire.cut_length_m:.2f}",

@@ -17,7 +17,15 @@ from ready_trail.web.context import designed
 from ready_trail.web.fields import FieldsRefusedError, whole_number
 
 _MERGING_KINDS = frozenset(
-    {"read_probe", "note_earth_test", "place_many", "place_circuit", "place_thing", "move_point"}
+    {
+        "read_probe",
+        "note_earth_test",
+        "note_fuse",
+        "place_many",
+        "place_circuit",
+        "place_thing",
+        "move_point",
+    }
 )
 
 

@@ -1,6 +1,7 @@
 """The design: what follows from a job."""
 
 from ready_trail.core.design.design import design, job_network, redesign, what_if
+from ready_trail.core.design.solved import choose_outlet
 from ready_trail.core.outcome import (
     Action,
     CircuitDesign,
@@ -19,6 +20,7 @@ __all__ = [
     "PointDesign",
     "Profile",
     "ProfileStep",
+    "choose_outlet",
     "design",
     "job_network",
     "redesign",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ready_trail.core.budget import budget_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.plan import plan_job
 from ready_trail.core.design.solved import design_planned, needed_owners
@@ -105,6 +106,7 @@ def _made(
         routes=routed.routes,
         loaded=routed.loaded,
         lightly_loaded=light if routed.routes else frozenset(),
+        budget=budget_of(job, plan.tree, plan.currents),
         plan=plan,
     )
     return review_job(made, catalogue)
@@ -134,6 +136,7 @@ def _solved_from(plan: Plan, circuit: Circuit) -> tuple[object, ...]:
         tuple((p, plan.currents.total_a(p), plan.currents.input_a(p)) for p in points),
         tuple(plan.currents.circuit_a(c) for p in points for c in plan.tree.starting.get(p.id, ())),
         plan.job.use_of(circuit).while_on,
+        tuple(p for p in plan.job.points if p.kind == "converter"),  # a way out may lead there
         tuple(s for s in plan.job.switches if s.name == plan.job.use_of(circuit).switch),
     )
 
@@ -148,11 +151,14 @@ def _is_light(planned: Planned) -> bool:
 def _point(plan: Plan, point_id: str) -> PointDesign:
     point = plan.tree.points[point_id]
     feeder = plan.tree.feeders.get(point_id)
+    worst, _ = plan.currents.worst(point)
     return PointDesign(
         point=point, ref=plan.refs[point_id], total_a=plan.currents.total_a(point),
         together_a=plan.currents.together_a(point), input_a=plan.currents.input_a(point),
         nominal_v=plan.tree.nominal_v(point_id),
         members=tuple(c.id for c in plan.tree.starting.get(point_id, ())),
         feeder_id=feeder.id if feeder is not None else None,
-        is_fed=plan.tree.is_fed(point_id),
+        is_fed=plan.tree.is_fed(point_id), worst=worst.name if worst is not None else "",
+        possible_a=plan.currents.possible_a(point),
+        by_scenario={s.id: plan.currents.scenario_a(point, s) for s in plan.job.scenarios},
     )  # fmt: skip

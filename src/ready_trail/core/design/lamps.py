@@ -7,7 +7,7 @@ from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.shared import control_conductor
 from ready_trail.core.devices.earth import EarthSpec
 from ready_trail.core.devices.fuse import FuseSpec
-from ready_trail.core.devices.load import LoadSpec
+from ready_trail.core.devices.load import LoadSpec, PartLoad
 from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire, lamps_owner
 from ready_trail.core.job import Job, Point, Switch
 from ready_trail.core.loads import Load
@@ -47,7 +47,8 @@ def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts 
         ref=owner, owner=owner, label=f"Lamps of {point.name}", name=f"Lamps of {point.name}",
         detail=f"{len(lit)} switch lamp{'' if len(lit) == 1 else 's'}, with the side lights",
         spec=LoadSpec(loads=(
-            ("lamps", Load(model="resistive", rated_a=LAMP_A * len(lit), rated_v=nominal_v)),
+            PartLoad(key="lamps", load=Load(model="resistive", rated_a=LAMP_A * len(lit),
+                                            rated_v=nominal_v)),
         )), zone=point.zone,
     )  # fmt: skip
     composite = job.vehicle.body == "composite"

@@ -2,33 +2,49 @@
 
 from __future__ import annotations
 
+from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import ampacity_a, conductor_temperature_c
 from ready_trail.core.installation import Piece
 from ready_trail.core.job import Segment
-from ready_trail.core.sizing import Leg, Sizing
+from ready_trail.core.job.zones import zone_ambient_c
+from ready_trail.core.sizing import Leg, Rung
+
+
+def legs(run: tuple[Segment, ...], catalogue: Catalogue) -> tuple[Leg, ...]:
+    """Return a run as sizing legs."""
+    return tuple(
+        Leg(
+            length_m=segment.length_m,
+            ambient_c=zone_ambient_c(segment, catalogue),
+            loaded_conductors=segment.loaded_conductors,
+        )
+        for segment in run
+    )
 
 
 def working_pieces(
-    run: tuple[Segment, ...], legs: tuple[Leg, ...], sizing: Sizing
+    run: tuple[Segment, ...],
+    legs: tuple[Leg, ...],
+    rung: Rung,
+    current_a: float | None,
+    insulation_c: int,
 ) -> tuple[Piece, ...]:
-    """Return one piece a segment, for the wire that the sizing chose."""
-    chosen, request = sizing.chosen, sizing.request
-    if chosen is None:
-        raise ValueError("a run has no working temperature before its wire is chosen")
+    """Return one piece a segment of a wire that carries a current; without one (a winch, for a
+    minute) it is as warm as its rung says. [A]
+    """
     pieces = []
     for segment, leg in zip(run, legs, strict=True):
-        if request.winch is not None:
-            conductor_c = chosen.conductor_c
-        else:
+        conductor_c = rung.conductor_c
+        if current_a is not None:
             conductor_c = conductor_temperature_c(
-                current_a=request.current_a,
+                current_a=current_a,
                 ampacity_a=ampacity_a(
-                    chosen.conductor,
-                    insulation_c=request.insulation_c,
+                    rung.conductor,
+                    insulation_c=insulation_c,
                     ambient_c=leg.ambient_c,
                     loaded_conductors=leg.loaded_conductors,
                 ),
-                insulation_c=request.insulation_c,
+                insulation_c=insulation_c,
                 ambient_c=leg.ambient_c,
             )
         pieces.append(

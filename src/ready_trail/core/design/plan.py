@@ -6,18 +6,23 @@ on has changed.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from typing import TypeVar
+
 from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import wire_resistance_ohm
-from ready_trail.core.design.colours import control_colour, power_colour
+from ready_trail.core.design.branching import limbs, outlets
+from ready_trail.core.design.colours import control_colour, house_colour
+from ready_trail.core.design.feeders import least_of, members, roots
 from ready_trail.core.design.lamps import lamp_parts
 from ready_trail.core.design.pieces import working_pieces
 from ready_trail.core.design.request import (
     back_segments,
     chassis_ohm,
-    has_return,
     is_channel,
-    legs,
     sizing_request,
 )
 from ready_trail.core.design.shared import (
@@ -37,29 +42,102 @@ from ready_trail.core.network import RelayContact, Resistor, SwitchContact
 from ready_trail.core.outcome import Memo, Plan, Planned
 from ready_trail.core.schemes import BY_KEY, Ask, Bench, Scheme, propose
 from ready_trail.core.sizing import Sizing, SizingRequest, Upstream, size
+from ready_trail.core.sizing.shares import Shared, Sized
+from ready_trail.core.sizing.size import NOTHING_AHEAD
+from ready_trail.core.supply.apart import pairs_apart
 from ready_trail.core.supply.currents import Currents, load_currents_a
 from ready_trail.core.supply.tree import Tree
 
+T = TypeVar("T")
+_SIZED_MOST = 4_000
 _REMEMBERED = 3  # rounds of routing alternate between few bundles
-NOTHING_AHEAD = Upstream(resistance_ohm=0.0, conductor_drop_v=0.0, path_drop_v=0.0)
 
 
 def plan_job(job: Job, catalogue: Catalogue, before: Memo | None = None) -> Plan:
     """Return every circuit of a routed job planned, feeders before what they feed."""
     tree = Tree(job)
     plan = Plan(job=job, tree=tree, currents=Currents(tree), refs=references(job))
-    for circuit in tree.order():
-        upstream = _ahead(plan, circuit)
-        key = _depends_on(plan, circuit, upstream)
-        known = (before or {}).get(circuit.id, ())
-        planned = next((made for was, made in known if was == key), None)
-        if planned is None:
-            planned = _planned(plan, circuit, upstream, catalogue)
-            known = ((key, planned), *known[: _REMEMBERED - 1])
-        plan.memo[circuit.id] = known
-        plan.circuits[circuit.id] = planned
+    wanted = _least_copper(plan, catalogue, before or {})
+    for circuit in _leaders_first(job, tree):
+        upstream, size_wanted = _ahead(plan, circuit), wanted.get(circuit.id)
+        key = (size_wanted, *_depends_on(plan, circuit, upstream))
+        plan.circuits[circuit.id] = _kept(
+            plan, circuit.id, key, before or {},
+            partial(_planned, plan, circuit, upstream, catalogue, size_wanted),
+        )  # fmt: skip
+    _without_loose_ends(plan)
     _share(plan, catalogue)
     return plan
+
+
+def _kept(plan: Plan, name: str, key: tuple[object, ...], before: Memo, make: Callable[[], T]) -> T:
+    """What was made from the same before, or made now; the last few are remembered."""
+    known = before.get(name, ())
+    found = next(((was, made) for was, made in known if was == key), None)
+    if found is None:
+        found = (key, make())
+        known = (found, *known[: _REMEMBERED - 1])
+    plan.memo[name] = known
+    made: T = found[1]
+    return made
+
+
+def _least_copper(plan: Plan, catalogue: Catalogue, before: Memo) -> dict[str, str]:
+    """The feeders' sizes with which each tree takes the least copper, by circuit."""
+    wanted: dict[str, str] = {}
+    for feeder in roots(plan):
+        inside = members(plan, feeder)
+        key = tuple((_depends_on(plan, c, None), _flows(plan, c)) for c in inside)
+        name = f"tree {feeder.id}"
+        known = before.get(name, ())
+        sized: Sized = known[0][1][1] if known and len(known[0][1][1]) < _SIZED_MOST else {}
+        make = partial(_least_and_sized, plan, feeder, catalogue, sized)
+        least, _ = _kept(plan, name, key, before, make)
+        if least is not None:
+            plan.least[feeder.id] = least
+            wanted |= least.sizes
+    return wanted
+
+
+def _least_and_sized(
+    plan: Plan, feeder: Circuit, catalogue: Catalogue, sized: Sized
+) -> tuple[Shared | None, Sized]:
+    return least_of(plan, feeder, catalogue, sized), sized
+
+
+def _flows(plan: Plan, circuit: Circuit) -> tuple[float, ...]:
+    """What a feeder carries out and back, which its own request does not tell."""
+    if circuit.feeds is None:
+        return ()
+    here = plan.tree.starting.get(circuit.feeds, ())
+    return tuple(plan.currents.circuit_a(c) for c in here if c.back.kind == "bus")
+
+
+def _without_loose_ends(plan: Plan) -> None:
+    """Take the wiring from circuits that lead to another one which could not be wired."""
+    while True:
+        loose = {
+            circuit_id: plan.circuits[need].circuit.name
+            for circuit_id, planned in plan.circuits.items()
+            for need in (planned.parts.needs if planned.parts is not None else ())
+            if need in plan.circuits and plan.circuits[need].parts is None
+        }
+        if not loose:
+            return
+        for circuit_id, name in loose.items():
+            plan.circuits[circuit_id] = replace(
+                plan.circuits[circuit_id], parts=None, trouble=f"{name} is not complete"
+            )
+
+
+def _leaders_first(job: Job, tree: Tree) -> list[Circuit]:
+    """Feeders before what they feed; and what shares another's return, after that."""
+    order = tree.order()
+    return sorted(order, key=lambda c: job.leader(c).id != c.id)
+
+
+def _load_ref(plan: Plan, circuit: Circuit) -> str:
+    return plan.refs[circuit.feeds or circuit.id]
 
 
 def _depends_on(plan: Plan, circuit: Circuit, upstream: Upstream | None) -> tuple[object, ...]:
@@ -73,7 +151,17 @@ def _depends_on(plan: Plan, circuit: Circuit, upstream: Upstream | None) -> tupl
     return (
         circuit,
         upstream,
-        tuple(job.accessory(i) for i in circuit.accessory_ids),
+        None
+        if circuit.rest_start is None
+        else (
+            tree.points.get(circuit.rest_start.point),
+            tree.is_fed(circuit.rest_start.point),
+            tree.nominal_v(circuit.rest_start.point),
+        ),
+        job.loads_of(circuit),
+        job.leader(circuit).id,
+        tuple((c.id, job.loads_of(c), plan.currents.circuit_a(c)) for c in job.followers(circuit)),
+        pairs_apart(job) if job.followers(circuit) else None,
         job.vehicle,
         job.rules,
         job.survey.known,
@@ -104,6 +192,9 @@ def _ahead(plan: Plan, circuit: Circuit) -> Upstream | None:
         feed_ohm = vehicle_feed_ohm(root.fuse_a)
         total = Upstream(resistance_ohm=feed_ohm, conductor_drop_v=0.0,
                          path_drop_v=amps * feed_ohm)  # fmt: skip
+    leader = plan.job.leader(circuit)
+    if leader.id != circuit.id and leader.id in plan.circuits:
+        total = _plus(total, plan.circuits[leader.id].back_ahead)
     for feeder in chain:
         planned = plan.circuits.get(feeder.id)
         if planned is None:
@@ -123,8 +214,9 @@ def _plus(a: Upstream, b: Upstream) -> Upstream:
 
 
 def _planned(
-    plan: Plan, circuit: Circuit, upstream: Upstream | None, catalogue: Catalogue
-) -> Planned:
+    plan: Plan, circuit: Circuit, upstream: Upstream | None, catalogue: Catalogue,
+    wanted: str | None,
+) -> Planned:  # fmt: skip
     job, tree = plan.job, plan.tree
     current_a = plan.currents.circuit_a(circuit)
     ask = ask_of(job, tree, circuit, current_a)
@@ -132,8 +224,8 @@ def _planned(
     amps = load_currents_a(ask.accessories, nominal_v) if ask.accessories else (current_a,)
     scheme, reason = _scheme(ask)
     refusal = scheme.refusal(ask)
-    sizing, trouble = _sized(ask, scheme, catalogue, upstream, amps, plan.currents)
-    colour = circuit.held.colour or power_colour(circuit.number)
+    sizing, trouble = _sized(ask, scheme, catalogue, upstream, amps, plan.currents, wanted)
+    colour = circuit.held.colour or house_colour(job, circuit.number, ask.use)
     parts: Parts | None = None
     if not trouble and sizing.chosen is not None and sizing.fuse is not None:
         trouble = _unfed(plan, circuit)
@@ -144,7 +236,8 @@ def _planned(
     return Planned(
         circuit=circuit, accessories=ask.accessories, use=ask.use, scheme=scheme, reason=reason,
         refusal=refusal, load_currents_a=amps, current_a=sum(amps), sizing=sizing, colour=colour,
-        trouble=trouble, parts=parts, out_ahead=out, back_ahead=back,
+        trouble=trouble, outlets=outlets(ask, _load_ref(plan, circuit), amps), parts=parts,
+        out_ahead=out, back_ahead=back,
     )  # fmt: skip
 
 
@@ -165,11 +258,12 @@ def _sized(
     upstream: Upstream | None,
     amps: tuple[float, ...],
     currents: Currents,
+    wanted: str | None,
 ) -> tuple[Sizing, str]:
     """Size a circuit; what lies outside every formula becomes trouble, never an exception."""
     try:
         request = sizing_request(ask, scheme, catalogue, upstream, amps, currents)
-        return size(request, catalogue, whole_ladder=True), ""
+        return size(replace(request, wanted=wanted), catalogue, whole_ladder=True), ""
     except CoreError as error:
         stand_in = SizingRequest(current_a=min(1000.0, max(0.01, sum(amps))), out=(), back=(),
                                  drop_limit_v=1.0)  # fmt: skip
@@ -179,6 +273,9 @@ def _sized(
 def _unfed(plan: Plan, circuit: Circuit) -> str:
     """Why no current reaches the place where a circuit starts, or an empty text."""
     at = circuit.start.point
+    leader = plan.circuits.get(plan.job.leader(circuit).id)
+    if leader is not None and leader.parts is None:
+        return f"{leader.circuit.name}, which brings its accessory and return, is not complete"
     if at == BATTERY:
         return ""
     if not plan.tree.is_fed(at):
@@ -203,7 +300,9 @@ def _bench(
     if sizing.chosen is None or sizing.fuse is None:
         raise ValueError("nothing to wire before sizing")
     relay_c = zone_ambient_c(segment_at(circuit.run, circuit.switching_at_m), catalogue)
-    back = back_segments(circuit, plan.tree) if has_return(ask) else ()
+    back = back_segments(circuit, plan.tree) if request.back else ()
+    winch = request.winch is not None
+    out_a, back_a = (None, None) if winch else (request.current_a, request.returns_a)
     return Bench(
         ask=ask,
         catalogue=catalogue,
@@ -216,8 +315,8 @@ def _bench(
         insulation_c=request.insulation_c,
         colour=colour,
         control_colour=control_colour(circuit.number),
-        run=working_pieces(circuit.run, legs(circuit.run, catalogue), sizing),
-        back=working_pieces(back, legs(back, catalogue), sizing),
+        run=working_pieces(circuit.run, request.out, sizing.chosen, out_a, request.insulation_c),
+        back=working_pieces(back, request.back, sizing.chosen, back_a, request.insulation_c),
         relay_c=relay_c,
         chassis_ohm=chassis_ohm(circuit),
         load_currents_a=amps,
@@ -226,6 +325,7 @@ def _bench(
         negative=_negative(ask, plan),
         channel=is_channel(ask),
         references=plan.refs,
+        limbs=limbs(ask, sizing, catalogue),
     )
 
 
@@ -257,6 +357,8 @@ def _adds(
     plan: Plan, circuit: Circuit, sizing: Sizing, parts: Parts | None
 ) -> tuple[Upstream, Upstream]:
     """What a feeder adds for circuits behind it: its resistance out and back, and their drops."""
+    if parts is not None and plan.job.followers(circuit):
+        return NOTHING_AHEAD, _resists(parts, parts.back, sizing.request.returns_a)
     if circuit.feeds is None or parts is None:
         return NOTHING_AHEAD, NOTHING_AHEAD
     point = plan.tree.points[circuit.feeds]

@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design.branching import stretches, trunk_returns_a
+from ready_trail.core.design.pieces import legs
 from ready_trail.core.devices.earth import CHASSIS_OHM
 from ready_trail.core.devices.switch import SWITCH_CONTACT_OHM
 from ready_trail.core.fuses import AUTO_FAMILIES, FuseFamily
 from ready_trail.core.job import BATTERY, Circuit, Point, Segment
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
-from ready_trail.core.schemes.base import Ask, Scheme
+from ready_trail.core.schemes.base import Ask, Scheme, fed_and_earthed
 from ready_trail.core.sizing import (
-    DROP_LIMIT_RATIO,
+    DROP_SCHOOLS,
     Ceiling,
     Held,
     Leg,
     SizingRequest,
+    Stretch,
     Upstream,
     WinchDuty,
 )
 from ready_trail.core.sizing.winch import STALL_RATIO
+from ready_trail.core.supply.apart import most_together, pairs_apart
 from ready_trail.core.supply.currents import SELECTIVE_X, Currents
 from ready_trail.core.supply.tree import Tree
 
@@ -35,31 +39,23 @@ BLOCK_FAMILIES = ("blade", "large_blade")
 _HIGH_VOLT_FAMILIES = ("strip_m5_58v", "post_block")
 
 
-def legs(run: tuple[Segment, ...], catalogue: Catalogue) -> tuple[Leg, ...]:
-    """Return a run as sizing legs."""
-    return tuple(
-        Leg(
-            length_m=segment.length_m,
-            ambient_c=zone_ambient_c(segment, catalogue),
-            loaded_conductors=segment.loaded_conductors,
-        )
-        for segment in run
-    )
-
-
 def insulation_of(ask: Ask, catalogue: Catalogue) -> int:
     """Return the insulation class: held, the house's, or 125 °C where a zone leaves under 20 K."""
     held = ask.circuit.held.insulation_c
     if held is not None:
         return held
     class_c = ask.job.rules.insulation_c
-    hottest_c = max(zone_ambient_c(s, catalogue) for s in ask.circuit.run)
+    hottest_c = max(zone_ambient_c(s, catalogue) for s in ask.circuit.segments)
     return class_c if hottest_c <= class_c - INSULATION_LEAST_K else max(class_c, HOT_CLASS_C)
 
 
 def has_return(ask: Ask) -> bool:
     """Whether a circuit has a way back of its own: a feeder only where its point has an earth."""
     feeds = ask.circuit.feeds
+    if ask.job.leader(ask.circuit).id != ask.circuit.id:
+        return False  # its accessory comes back by the first output's way
+    if fed_and_earthed(ask.accessories):
+        return False  # by the vehicle's own earth
     if feeds is None:
         return True
     point = ask.tree.points[feeds]
@@ -114,7 +110,7 @@ def _likely_fuse_a(branch: Circuit, ask: Ask, currents: Currents, catalogue: Cat
     position = point.position(branch.start.position)
     if point.switches_its_positions and position is not None and position.rating_a is not None:
         return position.rating_a
-    accessories = [ask.job.accessory(i) for i in branch.accessory_ids]
+    accessories = ask.job.loads_of(branch)
     steady = branch.is_feeder or any(a.duty == "continuous" for a in accessories)
     share = (ask.job.rules.k_cont if steady else 1.0) * _LIKELY_K_TEMP
     least_a = max(currents.circuit_a(branch) / share, ask.job.rules.fuse_min_a)
@@ -139,7 +135,11 @@ def sizing_request(
     start = ask.start_point
     on_bus = start is not None and _holds_fuses(start)
     fuse_at_m = 0.0 if on_bus else circuit.fuse_at_m
-    back = legs(back_segments(circuit, tree), catalogue) if has_return(ask) else ()
+    branches = stretches(ask, currents_a, nominal_v, catalogue)
+    returns_a = _returns_a(ask, total_a, branches, currents)
+    back: tuple[Leg, ...] = ()
+    if has_return(ask) and returns_a > 0:
+        back = legs(back_segments(circuit, tree), catalogue)
     accessories = ask.accessories
     duties = {a.duty for a in accessories} or {"continuous"}
     zones = [catalogue.zones[s.zone] for s in circuit.run if s.zone in catalogue.zones]
@@ -149,6 +149,8 @@ def sizing_request(
         current_a=total_a,
         out=legs(circuit.run, catalogue),
         back=back,
+        back_a=returns_a,
+        branches=branches,
         chassis_ohm=chassis_ohm(circuit) if ends_on_chassis else 0.0,
         drop_limit_v=_drop_ratio(ask, scheme) * nominal_v,
         duty="continuous" if "continuous" in duties else accessories[0].duty,
@@ -162,6 +164,8 @@ def sizing_request(
         k_cont=rules.k_cont,
         ceiling=rules.ceiling,
         relay="auto" if scheme.has_relay else None,
+        relays=scheme.relays,
+        rest_contact=scheme.chooses_output,
         families=_families(start, nominal_v),
         fuse_min_a=_fuse_min_a(ask, currents, catalogue),
         ceilings=tuple(_ceilings(ask, in_path=in_path)),
@@ -173,12 +177,27 @@ def sizing_request(
         nominal_v=nominal_v,
         **_joints(ask, scheme, in_path=in_path, on_bus=on_bus, has_back=bool(back)),
         fuses=2 if circuit.end_fuse else 1,
-        switch_ohm=SWITCH_CONTACT_OHM if in_path or is_channel(ask) else 0.0,
+        switch_ohm=(SWITCH_CONTACT_OHM if in_path or is_channel(ask) else 0.0)
+        + scheme.path_ohm(ask),
         minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
         upstream=upstream,
+        wanted=None,
         winch=_winch_duty(ask, currents) if scheme.for_winch or _feeds_winch(ask) else None,
         held=_held(ask, catalogue),
     )
+
+
+def _returns_a(
+    ask: Ask, total_a: float, branches: tuple[Stretch, ...], currents: Currents
+) -> float:
+    """What the way back carries: of branches those that share it; of outputs, all together. [A]"""
+    if branches:
+        return trunk_returns_a(ask, branches)
+    others = ask.job.followers(ask.circuit)
+    if not others:
+        return total_a
+    members = [(ask.circuit.id, total_a)] + [(c.id, currents.circuit_a(c)) for c in others]
+    return most_together(members, pairs_apart(ask.job))
 
 
 def chassis_ohm(circuit: Circuit) -> float:
@@ -236,8 +255,31 @@ def _joints(
 
 def _drop_ratio(ask: Ask, scheme: Scheme) -> float:
     if ask.circuit.is_feeder:
-        return 0.10 if _feeds_winch(ask) else FEEDER_DROP_RATIO
-    return min(DROP_LIMIT_RATIO[a.drop_class] for a in ask.accessories)
+        return 0.10 if _feeds_winch(ask) else _feeder_ratio(ask)
+    school = DROP_SCHOOLS[ask.job.rules.drop]
+    return min(school[a.drop_class] for a in ask.accessories)
+
+
+def _feeder_ratio(ask: Ask) -> float:
+    """The strictest limit behind a feeder; how much of it the feeder takes, copper decides.
+
+    One that ends at a converter, a battery or at nothing yet keeps to its own share.
+    """
+    school = DROP_SCHOOLS[ask.job.rules.drop]
+
+    def strictest(point_id: str) -> float:
+        limits = [1.0]
+        for circuit in ask.tree.starting.get(point_id, ()):
+            limits += [school[a.drop_class] for a in ask.job.loads_of(circuit)]
+            if circuit.feeds is not None and not ask.tree.points[circuit.feeds].starts_a_system:
+                limits.append(strictest(circuit.feeds))
+            elif circuit.feeds is not None:
+                limits.append(2 * FEEDER_DROP_RATIO)
+        return min(limits)
+
+    point = ask.tree.points[ask.circuit.feeds or ""]
+    found = FEEDER_DROP_RATIO if point.starts_a_system else strictest(point.id)
+    return FEEDER_DROP_RATIO if found >= 1.0 else found
 
 
 def _inrush_x(ask: Ask, currents_a: tuple[float, ...], total_a: float) -> float:

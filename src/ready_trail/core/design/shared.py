@@ -10,6 +10,7 @@ from ready_trail.core.conductors import Conductor, ampacity_a
 from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.request import channel_fuse
 from ready_trail.core.devices.battery import BatterySpec
+from ready_trail.core.devices.earth import CHASSIS_OHM, EarthSpec
 from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.devices.point import (
     BUS,
@@ -19,17 +20,20 @@ from ready_trail.core.devices.point import (
     channel_terminal,
     vehicle_feed_ohm,
 )
-from ready_trail.core.devices.switch import SwitchSpec
+from ready_trail.core.devices.switch import LAMP, SwitchSpec
 from ready_trail.core.errors import TableError
-from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire
+from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
 from ready_trail.core.job import BATTERY, Circuit, Job, Point, Switch, Use
 from ready_trail.core.schemes.control import CONTROL_FUSE_DROP_V, headlamps, vehicle_feed
 from ready_trail.core.schemes.power import switch_detail
 from ready_trail.core.states import Closed
+from ready_trail.core.supply.currents import LAMP_A
 from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree, closed_when
 from ready_trail.core.working import channel_contact
 
 CONTROL_FUSE_MOST_A = 5.0
+_SENSE_M = 1.0
+_LAMP_EARTH_M = 0.3
 _TAP_M = 0.15
 _LINK_M = 0.05
 _MOST_FOR_105_C = 85.0
@@ -47,7 +51,7 @@ def references(job: Job) -> dict[str, str]:
     refs = {point.id: f"{_REF_LETTERS[point.kind]}{point.number}" for point in job.points}
     refs[BATTERY] = "BAT"
     refs |= {f"switch {switch.name}": f"S{switch.number}" for switch in job.switches}
-    refs |= {c.id: f"L{c.number}" for c in job.circuits if not c.is_feeder}
+    refs |= {c.id: f"L{job.leader(c).number}" for c in job.circuits if not c.is_feeder}
     return refs
 
 
@@ -81,6 +85,7 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
         kind=point.kind,
         channels=_channels(point, tree, catalogue),
         has_earth=point.earth_bus or point.starts_a_system,
+        senses=tuple(_sensed(point, tree)),
         vehicle_feed=closed_when(live) if point.fed_by_vehicle else None,
         feed_ohm=vehicle_feed_ohm(point.fuse_a),
         converter=converter,
@@ -92,7 +97,44 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
     device = Device(ref=ref, spec=spec, owner=point.id, label=point.name, detail=detail,
                     name=point.name, zone=point.zone)  # fmt: skip
     needs = (feeder.id,) if feeder is not None else ()
-    return Parts(owner=point.id, devices=(device,), needs=needs)
+    sensed, wires = _sense_wires(point, tree, ref, catalogue)
+    return Parts(owner=point.id, devices=(device, *sensed), wires=wires, needs=needs)
+
+
+def _sensed(point: Point, tree: Tree) -> dict[str, str]:
+    """The terminals at which a point listens to the vehicle, and the signal of each."""
+    if point.kind == "isolator_box":
+        uses = [tree.job.use_of(c) for c in tree.starting.get(point.id, ())]
+        return {f"sense {u.follows}": u.follows for u in uses if u.follows != "always"}
+    own = Use(key=point.key, lights=point.lights)
+    if point.kind in ("converter", "charger") and own.follows != "always":
+        return {"enable": own.follows}
+    return {}
+
+
+def _sense_wires(
+    point: Point, tree: Tree, ref: str, catalogue: Catalogue
+) -> tuple[tuple[Device, ...], tuple[Wire, ...]]:
+    """Thin wires to a point's own inputs: lamp signals of an isolator, a converter's enable."""
+    job = tree.job
+    sensed = _sensed(point, tree)
+    if not sensed:
+        return (), ()
+    zone = catalogue.zones[point.zone]
+    class_c = max(job.rules.insulation_c, 105)
+    conductor = control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue)
+    devices: list[Device] = []
+    wires: list[Wire] = []
+    for terminal, signal in sensed.items():
+        start = _signal(job, Use(key="always"), devices, signal)
+        piece = Piece(zone=point.zone, ambient_c=zone.ambient_c, conductor_c=zone.ambient_c,
+                      length_m=_SENSE_M, loaded_conductors=1)  # fmt: skip
+        wires.append(
+            Wire(label=f"{ref}-W{len(wires) + 1}", owner=point.id, role="function", start=start,
+                 end=Terminal(device=ref, terminal=terminal), conductor=conductor,
+                 insulation_c=class_c, colour=control_colour(point.number), pieces=(piece,))
+        )  # fmt: skip
+    return tuple(devices), tuple(wires)
 
 
 def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSpec, ...]:
@@ -148,7 +190,7 @@ class SwitchUse:
 
 def panel_feed(switch: Switch, use: Use, tree: Tree) -> Point | None:
     """Return the panel whose shared feed serves a switch, where that follows the same key."""
-    if switch.panel is None or use.lights != "any" or use.channel is not None:
+    if switch.panel is None or use.lights != "any" or use.signal or use.channel is not None:
         return None
     panel = tree.points.get(switch.panel)
     if panel is None or panel.id not in tree.feeders or not tree.is_fed(panel.id):
@@ -169,7 +211,10 @@ def switch_parts(
     class_c = max(job.rules.insulation_c, 105 if asked.ambient_c <= _MOST_FOR_105_C else 125)
     zone = catalogue.zones[asked.zone]
     conductor = control_conductor(job, asked.ambient_c, zone.minimum_mm2, class_c, catalogue)
-    spec = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws)
+    nominal_v = float(job.vehicle.nominal_v)
+    lit = switch.lamp == "output"
+    spec = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws,
+                      lamp_ohm=nominal_v / LAMP_A if lit else None)  # fmt: skip
     device = Device(
         ref=ref, spec=spec, owner=ref, label=switch.name, name=switch.name, zone="cabin",
         detail=switch_detail(switch.rating_a, switch.momentary, switch.guarded),
@@ -178,15 +223,19 @@ def switch_parts(
     wires: list[Wire] = []
     into = Terminal(device=ref, terminal="1")
 
-    def wire(start: Terminal, end: Terminal, length_m: float) -> None:
+    def wire(start: Terminal, end: Terminal, length_m: float, role: Duty = "control") -> None:
         piece = Piece(zone=asked.zone, ambient_c=asked.ambient_c, conductor_c=asked.ambient_c,
                       length_m=length_m, loaded_conductors=1)  # fmt: skip
         wires.append(
-            Wire(label=f"{ref}-W{len(wires) + 1}", owner=ref, role="control", start=start, end=end,
-                 conductor=conductor, insulation_c=class_c,
-                 colour=control_colour(asked.circuit.number), pieces=(piece,))
+            Wire(label=f"{ref}-W{len(wires) + 1}", owner=ref, role=role, start=start, end=end,
+                 conductor=conductor, insulation_c=class_c, pieces=(piece,),
+                 colour=control_colour(asked.circuit.number) if role == "control" else "BK")
         )  # fmt: skip
 
+    if lit:
+        earth, end = _lamp_earth(job, switch, asked.zone)
+        devices += earth
+        wire(Terminal(device=ref, terminal=LAMP), end, _LAMP_EARTH_M, "control_return")
     panel = panel_feed(switch, use, tree)
     if panel is not None:
         wire(Terminal(device=refs[panel.id], terminal=BUS), into, _LINK_M)
@@ -210,8 +259,19 @@ def switch_parts(
     return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires))
 
 
-def _signal(job: Job, use: Use, devices: list[Device]) -> Terminal:
-    signal = use.lights if use.lights != "any" else use.key
+def _lamp_earth(job: Job, switch: Switch, zone: str) -> tuple[list[Device], Terminal]:
+    """Where a switch's own lamp is earthed: on the dash, or at the battery in a composite body."""
+    if job.vehicle.body == "composite":
+        return [], Terminal(device="BAT", terminal="-")
+    ref = f"G{switch.number}S"
+    earth = Device(ref=ref, owner=f"S{switch.number}", label="Earth point", zone=zone,
+                   detail="clean metal, bolted lug",
+                   spec=EarthSpec(ohm=CHASSIS_OHM["bonded"]))  # fmt: skip
+    return [earth], Terminal(device=ref, terminal="1")
+
+
+def _signal(job: Job, use: Use, devices: list[Device], signal: str = "") -> Terminal:
+    signal = signal or use.follows
     if signal in ("low", "high"):
         devices.append(headlamps(job))
         return Terminal(device="HL", terminal=signal)

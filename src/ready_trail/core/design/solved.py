@@ -16,10 +16,10 @@ from ready_trail.core.installation import Installation, Parts
 from ready_trail.core.job import BATTERY, Circuit
 from ready_trail.core.loads import Load
 from ready_trail.core.network import GROUND, Element, LoadElement, Network, Source
-from ready_trail.core.outcome import CircuitDesign, Plan, Planned
+from ready_trail.core.outcome import CircuitDesign, OutletDesign, Plan, Planned
 from ready_trail.core.profile import read_profile
 from ready_trail.core.solver import solve
-from ready_trail.core.working import working_state
+from ready_trail.core.working import beside, working_state
 
 
 def design_planned(plan: Plan, circuit_id: str, *, emf_v: float | None = None) -> CircuitDesign:
@@ -40,8 +40,9 @@ def design_planned(plan: Plan, circuit_id: str, *, emf_v: float | None = None) -
     every = [_parts(plan, owner) for owner in owners]
     installation = Installation.of_parts(p for p in every if p is not None)
     network = _with_rests(plan, installation, owners, planned)
-    out, back = ways(plan, planned)
-    made = replace(made, installation=installation, network=network, out=out, back=back)
+    ends = outlet_ways(plan, planned)
+    made = replace(made, installation=installation, network=network, out=ends[0].out,
+                   back=ends[0].back, outlets=ends)  # fmt: skip
     fixed = emf_v is None
     state = working_state(plan, circuit, emf_v=emf_v)
     solved = at_design_currents(plan, network, owners) if fixed else network
@@ -52,9 +53,27 @@ def design_planned(plan: Plan, circuit_id: str, *, emf_v: float | None = None) -
         point = solve(solved, state)
     except NotConvergedError as error:
         return replace(made, unsolved=str(error))
-    profile = read_profile(installation, made, point, root_nodes(plan, circuit),
-                           at_design_current=fixed)  # fmt: skip
-    return replace(made, operating=point, profile=profile)
+    root = root_nodes(plan, circuit)
+    ends = tuple(
+        replace(end, profile=read_profile(installation, made, end, point, root,
+                                          at_design_current=fixed))
+        for end in ends
+    )  # fmt: skip
+    return choose_outlet(replace(made, operating=point, outlets=ends))
+
+
+def choose_outlet(made: CircuitDesign, branch: str = "") -> CircuitDesign:
+    """Return a design whose way and profile lead to one branch, or to the one that loses most of
+    what it may. KeyError when there is no such branch.
+    """
+    ends = {end.outlet.branch: end for end in made.outlets}
+    end = ends[branch] if branch else max(made.outlets, key=_used_share)
+    return replace(made, out=end.out, back=end.back, profile=end.profile)
+
+
+def _used_share(end: OutletDesign) -> float:
+    lost_v = end.profile.conductor_drop_v if end.profile is not None else 0.0
+    return lost_v / end.limit_v
 
 
 def needed_owners(plan: Plan, circuit: Circuit) -> tuple[str, ...]:
@@ -74,11 +93,36 @@ def needed_owners(plan: Plan, circuit: Circuit) -> tuple[str, ...]:
             start = planned.circuit.start.point
             queue += [start] if start != BATTERY else []
             queue += [planned.circuit.feeds] if planned.circuit.feeds else []
+            queue += [c.id for c in beside(plan.job, planned.circuit)]
     return tuple(found)
 
 
-def ways(plan: Plan, planned: Planned) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    """Return what the load current takes from its source out and back, through every point."""
+def outlet_ways(plan: Plan, planned: Planned) -> tuple[OutletDesign, ...]:
+    """Return each end of a circuit with the way to it from its source, through every point."""
+    out, back = _ways(plan, planned)
+    own = planned.parts
+    limits = {b.stretch.id: b.stretch.drop_limit_v for b in planned.sizing.branches.values()}
+    names = {b.id: b.name for b in planned.circuit.branches}
+    if own is None or not own.ways:
+        limit_v = planned.sizing.request.drop_limit_v
+        end = OutletDesign(outlet=planned.outlets[0], name=planned.circuit.name, out=out,
+                           back=back, limit_v=limit_v)  # fmt: skip
+        return (end,)
+    to_trunk = len(out) - len(own.out)
+    after = back[len(own.back) :]
+    by_branch = {o.branch: o for o in planned.outlets}
+    return tuple(
+        OutletDesign(
+            outlet=by_branch[way.branch], name=names[way.branch],
+            out=(*out[:to_trunk], *way.out), back=(*way.back, *after),
+            limit_v=limits[way.branch],
+        )
+        for way in own.ways
+    )  # fmt: skip
+
+
+def _ways(plan: Plan, planned: Planned) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """What the load current takes out and back, with branches as far as the trunk."""
     out: list[str] = []
     circuit = planned.circuit
     for feeder in plan.tree.chain(circuit):
@@ -89,6 +133,9 @@ def ways(plan: Plan, planned: Planned) -> tuple[tuple[str, ...], tuple[str, ...]
     out += _passed(plan, circuit)
     out += own.out if own is not None else ()
     back = list(own.back) if own is not None else []
+    leader = plan.circuits.get(plan.job.leader(circuit).id)
+    if leader is not None and leader.circuit.id != circuit.id and leader.parts is not None:
+        back = list(leader.parts.back)
     if circuit.back.kind == "bus":
         for feeder in reversed(plan.tree.chain(circuit)):
             parts = plan.circuits[feeder.id].parts
@@ -118,10 +165,8 @@ def at_design_currents(plan: Plan, network: Network, owners: Iterable[str]) -> N
     fixed: dict[str, float] = {}
     for owner in owners:
         planned = plan.circuits.get(owner)
-        if planned is not None and planned.accessories:
-            ref = plan.refs[owner].lower()
-            for accessory, amps in zip(planned.accessories, planned.load_currents_a, strict=True):
-                fixed[f"{ref}_{accessory.id}"] = amps
+        for outlet in planned.outlets if planned is not None else ():
+            fixed |= outlet.amps
     elements: list[Element] = []
     for element in network.elements:
         if isinstance(element, LoadElement) and element.name in fixed:

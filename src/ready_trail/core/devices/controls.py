@@ -6,10 +6,20 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.devices.base import At
-from ready_trail.core.network import GROUND, Diode, Element, Resistor
+from ready_trail.core.network import (
+    BATTERY_POSITIVE,
+    GROUND,
+    Diode,
+    Element,
+    Resistor,
+    SwitchContact,
+)
+from ready_trail.core.states import Closed
 
+_DRIVE_OHM = 0.5
 _REST_OHM = 100.0
-"""A controller output that rests at ground pulls down through about this (house)."""
+"""A controller output that rests at ground pulls down through about this, and drives
+through much less when on (house). [Ω]"""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,10 +47,16 @@ class DiodeSpec:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ControllerSpec:
-    """A controller's outputs at rest: open, or pulled to ground."""
+    """A controller's outputs: at rest open, pulled to ground or up to the supply; on, driven.
+
+    ``low`` lists outputs that go to ground when on. ``contacts`` names what turns each one on.
+    """
 
     outputs: tuple[str, ...]
     grounded: tuple[str, ...]
+    lifted: tuple[str, ...] = ()
+    low: tuple[str, ...] = ()
+    contacts: tuple[str, ...] = ()
     kind: str = "controller"
 
     def terminals(self) -> tuple[str, ...]:
@@ -54,9 +70,15 @@ class ControllerSpec:
     def elements(self, at: At, name: str) -> Iterator[Element]:
         """Yield the pull-down of each output that rests at ground."""
         for number, output in enumerate(self.outputs, start=1):
-            if output in self.grounded:
-                yield Resistor(name=f"{name}_rest{number}", a=at(output), b=GROUND, ohm=_REST_OHM,
+            if output in self.grounded or output in self.lifted:
+                rest = GROUND if output in self.grounded else BATTERY_POSITIVE
+                yield Resistor(name=f"{name}_rest{number}", a=at(output), b=rest, ohm=_REST_OHM,
                                kind="vehicle")  # fmt: skip
+            if self.contacts:
+                driven = GROUND if output in self.low else BATTERY_POSITIVE
+                yield SwitchContact(name=f"{name}_on{number}", a=driven, b=at(output),
+                                    ohm=_DRIVE_OHM,
+                                    closed=Closed(switch=self.contacts[number - 1]))  # fmt: skip
 
     def limit_a(self, ambient_c: float) -> float | None:
         """Return None."""

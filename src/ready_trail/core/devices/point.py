@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ready_trail.core.devices.base import At
 from ready_trail.core.network import (
     BATTERY_POSITIVE,
+    GROUND,
     ConverterInput,
     Element,
     Resistor,
@@ -24,6 +25,8 @@ _FEED_DROP_V = 0.15
 
 _CHANNEL_OHM = 0.010
 _SOURCE_OHM = 0.010
+_SENSE_OHM = 10_000.0
+"""What an isolator draws from a lamp signal, or a converter from its enable wire (house). [Ω]"""
 
 
 def vehicle_feed_ohm(fuse_a: float | None) -> float:
@@ -45,7 +48,8 @@ class PointSpec:
     """A bus with what feeds it.
 
     ``vehicle_feed`` is set for what the vehicle feeds; ``converter`` for what starts a new
-    system from its input; ``battery_ohm`` for a second battery on the bus.
+    system from its input; ``battery_ohm`` for a second battery on the bus; ``senses`` for the
+    terminals at which an isolator follows lamp signals, or a converter is enabled.
     """
 
     kind: str
@@ -56,12 +60,14 @@ class PointSpec:
     converter: ConverterSpec | None = None
     battery_ohm: float | None = None
     battery_v: float = 12.7
+    senses: tuple[str, ...] = ()
 
     def terminals(self) -> tuple[str, ...]:
         """Return input, bus, channels and earth, as far as it has them."""
         into = ("in",) if self.converter is not None else ()
         earth = (EARTH,) if self.has_earth else ()
-        return (*into, BUS, *(channel_terminal(c.position) for c in self.channels), *earth)
+        channels = (channel_terminal(c.position) for c in self.channels)
+        return (*into, BUS, *channels, *self.senses, *earth)
 
     def passes(self) -> tuple[tuple[str, str], ...]:
         """Return bus to each channel."""
@@ -84,6 +90,9 @@ class PointSpec:
             )  # fmt: skip
             yield Source(name=f"{name}_out", a=at(BUS), b=ground, ohm=_SOURCE_OHM,
                          set_v=made.set_v, limit_a=made.limit_a, fed_by=f"{name}_in")  # fmt: skip
+        for number, terminal in enumerate(self.senses, start=1):
+            yield Resistor(name=f"{name}_sense{number}", a=at(terminal), b=GROUND,
+                           ohm=_SENSE_OHM, kind="vehicle")  # fmt: skip
         for number, channel in enumerate(self.channels, start=1):
             out = at(channel_terminal(channel.position))
             middle = f"{out}_f"

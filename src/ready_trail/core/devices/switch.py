@@ -6,38 +6,52 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.devices.base import At
-from ready_trail.core.network import Element, SwitchContact
+from ready_trail.core.network import Element, Resistor, SwitchContact
 from ready_trail.core.states import Closed
 
 SWITCH_CONTACT_OHM = 0.010
+LAMP = "lamp"
+"""Terminal of a switch's own lamp that goes to earth."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SwitchSpec:
-    """A switch by its name; ``throws`` 2 gives the outputs I and II."""
+    """A switch by its name; ``throws`` 2 gives the outputs I and II.
+
+    With ``lamp_ohm`` a lamp inside burns with its (first) output, and wants an earth.
+    """
 
     name: str
     rating_a: float
     throws: int = 1
+    lamp_ohm: float | None = None
     kind: str = "switch"
 
     def terminals(self) -> tuple[str, ...]:
         """Return the feed and the output or outputs."""
-        return ("1", "2") if self.throws == 1 else ("1", "I", "II")
+        outputs = ("1", "2") if self.throws == 1 else ("1", "I", "II")
+        return outputs if self.lamp_ohm is None else (*outputs, LAMP)
 
     def passes(self) -> tuple[tuple[str, str], ...]:
         """Return feed to each output."""
-        return tuple(("1", out) for out in self.terminals()[1:])
+        return tuple(("1", out) for out in self._outputs())
 
     def elements(self, at: At, name: str) -> Iterator[Element]:
         """Yield a contact for each output."""
-        for out in self.terminals()[1:]:
+        for out in self._outputs():
             single = self.throws == 1
             yield SwitchContact(
                 name=name if single else f"{name}_{out.lower()}", a=at("1"), b=at(out),
                 ohm=SWITCH_CONTACT_OHM,
                 closed=Closed(switch=self.name if single else f"{self.name} {out}"),
             )  # fmt: skip
+
+        if self.lamp_ohm is not None:
+            yield Resistor(name=f"{name}_lamp", a=at(self._outputs()[0]), b=at(LAMP),
+                           ohm=self.lamp_ohm, kind="vehicle")  # fmt: skip
+
+    def _outputs(self) -> tuple[str, ...]:
+        return ("2",) if self.throws == 1 else ("I", "II")
 
     def limit_a(self, ambient_c: float) -> float | None:
         """Return its rating."""

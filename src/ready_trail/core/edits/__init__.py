@@ -17,6 +17,15 @@ from ready_trail.core.edits.accessory import (
     SplitAccessory,
 )
 from ready_trail.core.edits.base import Edit
+from ready_trail.core.edits.branch import (
+    BringTogether,
+    ChangeBranch,
+    GiveBranches,
+    MoveBranch,
+    MoveUnits,
+    PlaceBranch,
+    SetJoint,
+)
 from ready_trail.core.edits.circuit import (
     AcceptFinding,
     FeedCoilFromCommon,
@@ -43,6 +52,21 @@ from ready_trail.core.edits.layout import (
     RenamePoint,
     SetLayout,
 )
+from ready_trail.core.edits.output import (
+    JoinOutputs,
+    ProveOutput,
+    SetCircuitUse,
+    SplitOutputs,
+)
+from ready_trail.core.edits.scenario import (
+    AcceptBudget,
+    ProposeScenarios,
+    RemoveScenario,
+    SaveScenario,
+    SetDay,
+    SetRunning,
+    WithdrawBudget,
+)
 from ready_trail.core.edits.supply import (
     AddSupply,
     AddSwitch,
@@ -55,6 +79,7 @@ from ready_trail.core.edits.supply import (
     RemoveSupply,
     RemoveSwitch,
     SetFeederUse,
+    SetRestStart,
     SetTogether,
     StartAt,
     StartBehindConverter,
@@ -63,10 +88,12 @@ from ready_trail.core.edits.supply import (
 from ready_trail.core.edits.survey import (
     AddProbe,
     NoteEarthTest,
+    NoteFuse,
     NoteItem,
     ReadProbe,
     RemoveItem,
     RemoveProbe,
+    SetSignalLimit,
     UseProbe,
 )
 from ready_trail.core.edits.what_if import WhatIf
@@ -86,6 +113,7 @@ AnyEdit = Annotated[
     | WakePoint
     | SetTogether
     | SetFeederUse
+    | SetRestStart
     | FitEndFuse
     | AddSwitch
     | ChangeSwitch
@@ -100,6 +128,17 @@ AnyEdit = Annotated[
     | ChangeAccessory
     | RemoveAccessory
     | SplitAccessory
+    | SplitOutputs
+    | JoinOutputs
+    | SetCircuitUse
+    | ProveOutput
+    | GiveBranches
+    | BringTogether
+    | SetJoint
+    | ChangeBranch
+    | MoveBranch
+    | MoveUnits
+    | PlaceBranch
     | RenameCircuit
     | SetRun
     | SetReturn
@@ -124,10 +163,19 @@ AnyEdit = Annotated[
     | AddProbe
     | ReadProbe
     | NoteEarthTest
+    | NoteFuse
+    | SetSignalLimit
     | RemoveProbe
     | UseProbe
     | NoteItem
-    | RemoveItem,
+    | RemoveItem
+    | AcceptBudget
+    | ProposeScenarios
+    | RemoveScenario
+    | SaveScenario
+    | SetDay
+    | SetRunning
+    | WithdrawBudget,
     Field(discriminator="kind"),
 ]
 EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
@@ -139,6 +187,24 @@ def apply(job: Job, edit: Edit) -> Job:
 
 
 __all__ = [
+    "AcceptBudget",
+    "ProposeScenarios",
+    "RemoveScenario",
+    "SaveScenario",
+    "SetDay",
+    "SetRunning",
+    "WithdrawBudget",
+    "BringTogether",
+    "ChangeBranch",
+    "GiveBranches",
+    "JoinOutputs",
+    "MoveBranch",
+    "MoveUnits",
+    "PlaceBranch",
+    "ProveOutput",
+    "SetCircuitUse",
+    "SetJoint",
+    "SplitOutputs",
     "AcceptFinding",
     "AccessoryDraft",
     "AddAccessories",
@@ -164,6 +230,8 @@ __all__ = [
     "MoveFuse",
     "MovePoint",
     "NoteEarthTest",
+    "NoteFuse",
+    "SetSignalLimit",
     "NoteItem",
     "PlaceCircuit",
     "PlaceMany",
@@ -185,6 +253,7 @@ __all__ = [
     "SeparateRun",
     "SetDuty",
     "SetFeederUse",
+    "SetRestStart",
     "SetHouseRules",
     "SetLayout",
     "SetReturn",

@@ -14,6 +14,8 @@ from ready_trail.core.edits.base import (
     with_switch,
     without_idle_switches,
 )
+from ready_trail.core.edits.branch import redealt
+from ready_trail.core.edits.output import SplitOutputs
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.accessory import Accessory, Channel
 from ready_trail.core.job.circuit import Circuit, Return, Segment
@@ -44,9 +46,17 @@ class AddAccessory(Edit):
     run: tuple[Segment, ...] | None = None
     back: Return | None = None
     start: Channel | None = None
+    split_outputs: bool = False
+    """Whether each output gets a circuit of its own."""
 
     def apply(self, job: Job) -> Job:
-        """Return the job with the accessory and its circuit."""
+        """Return the job with the accessory and its circuit, or one for each output."""
+        after = self._added(job)
+        if not (self.split_outputs and self.accessory.outputs):
+            return after
+        return SplitOutputs(accessory_id=after.accessories[-1].id).apply(after)
+
+    def _added(self, job: Job) -> Job:
         use = self.accessory.use
         if use.switch:
             job = with_switch(job, use.switch, self.switch)
@@ -62,7 +72,7 @@ class AddAccessory(Edit):
             start=start,
             accessory_ids=(accessory.id,),
             run=run,
-            back=self.back or _usual_return(job, start),
+            back=self.back or _usual_return(job, start, accessory),
             fuse_at_m=min(0.15, run_m / 4),
             switching_at_m=min(0.5, run_m / 2),
         )
@@ -78,10 +88,11 @@ class AddAccessory(Edit):
         return f"Add {self.accessory.name}"
 
 
-def _usual_return(job: Job, start: Channel) -> Return:
-    """A stub on a steel body; in a composite one the point's earth bus, or a wire."""
+def _usual_return(job: Job, start: Channel, accessory: Accessory) -> Return:
+    """A stub on a steel body, a wire for electronics; in a composite one a bus, or a wire."""
     if job.vehicle.body != "composite":
-        return Return()
+        home = job.rules.earth == "home" or accessory.model == "electronics"
+        return Return(kind="wire") if home else Return()
     bus = any(p.id == start.point and p.earth_bus for p in job.points)
     return Return(kind="bus" if bus else "wire")
 
@@ -135,6 +146,10 @@ class PutOnCircuit(Edit):
         was = job.circuit_of(accessory.id)
         if was is None:
             raise EditRefusedError("accessory_id", "this accessory is on no circuit")
+        if was.output:
+            raise EditRefusedError(
+                "accessory_id", "its outputs have circuits of their own; put them on one first"
+            )
         if self.circuit_id == "new":
             return self._alone(job, accessory, was)
         to = find_circuit(job, self.circuit_id)
@@ -152,10 +167,10 @@ class PutOnCircuit(Edit):
             accessories = tuple(changed if a.id == accessory.id else a for a in job.accessories)
             job = rebuilt(job, accessories=accessories)
         circuits = _without(job, accessory.id)
-        circuits = [
-            rebuilt(c, accessory_ids=(*c.accessory_ids, accessory.id)) if c.id == to.id else c
-            for c in circuits
-        ]
+        joined = redealt(
+            job, to.model_copy(update={"accessory_ids": (*to.accessory_ids, accessory.id)})
+        )
+        circuits = [joined if c.id == to.id else c for c in circuits]
         job = rebuilt(job, circuits=tuple(circuits))
         return without_idle_switches(job, accessory.use.switch)
 
@@ -165,7 +180,7 @@ class PutOnCircuit(Edit):
         number = next_number(job)
         alone = rebuilt(
             was, id=f"c{number}", number=number, name=accessory.name,
-            accessory_ids=(accessory.id,), accepted=(),
+            accessory_ids=(accessory.id,), accepted=(), branches=(), joint="splice",
             start=Channel(point=was.start.point),
         )  # fmt: skip
         return rebuilt(job, last_number=number, circuits=(*_without(job, accessory.id), alone))
@@ -184,9 +199,12 @@ def differing(job: Job, host: Accessory, guest: Accessory) -> str:
     words = (
         ("key", host.use.key, guest.use.key),
         ("lights", host.use.lights, guest.use.lights),
+        ("signal", host.use.signal or "none", guest.use.signal or "none"),
+        ("second trigger", host.use.also or "none", guest.use.also or "none"),
         ("switch", host.use.switch or "none", guest.use.switch or "none"),
         ("side of the switch", host.use.throw or "-", guest.use.throw or "-"),
         ("engine only", host.use.engine_only, guest.use.engine_only),
+        ("taken from", host.use.while_by, guest.use.while_by),
         ("only while", _name(job, host.use.while_on), _name(job, guest.use.while_on)),
     )
     parts = [f"{what} ({_plain(b)} here, {_plain(a)} there)" for what, a, b in words if a != b]
@@ -241,6 +259,9 @@ class ChangeAccessory(Edit):
             else c
             for c in job.circuits
         )
+        whole = job.model_copy(update={"accessories": accessories})
+        circuits = _outputs_kept(before, after, circuits)
+        circuits = tuple(redealt(whole, c) for c in circuits)
         job = rebuilt(job, accessories=accessories, circuits=circuits)
         return without_idle_switches(job, before.use.switch)
 
@@ -292,8 +313,13 @@ class RemoveAccessory(Edit):
             else c
             for c in circuits
         ]
+        scenarios = tuple(
+            s.model_copy(update={"running": tuple(r for r in s.running if r.accessory != gone.id)})
+            for s in job.scenarios
+        )
         job = rebuilt(job, last_number=max(job.last_number, next_number(job) - 1),
-                      accessories=accessories, circuits=tuple(circuits))  # fmt: skip
+                      accessories=accessories, circuits=tuple(circuits),
+                      scenarios=scenarios)  # fmt: skip
         return without_idle_switches(job, gone.use.switch)
 
     def title(self, job: Job) -> str:
@@ -321,10 +347,20 @@ class SplitAccessory(Edit):
         twin = rebuilt(
             circuit, id=f"c{number}", number=number, name=second.name,
             accessory_ids=(second.id,), accepted=(), start=Channel(point=circuit.start.point),
+            branches=(), joint="splice",
         )  # fmt: skip
         accessories = tuple(first if a.id == whole.id else a for a in job.accessories)
+        after = job.model_copy(update={"accessories": accessories})
+        circuits = tuple(redealt(after, c) if c.id == circuit.id else c for c in job.circuits)
+        scenarios = tuple(
+            s.model_copy(update={"running": (*s.running, *(
+                r.model_copy(update={"accessory": second.id})
+                for r in s.running if r.accessory == whole.id
+            ))})
+            for s in job.scenarios
+        )  # fmt: skip
         return rebuilt(job, last_number=number, accessories=(*accessories, second),
-                       circuits=(*job.circuits, twin))  # fmt: skip
+                       circuits=(*circuits, twin), scenarios=scenarios)  # fmt: skip
 
     def title(self, job: Job) -> str:
         """Say which one."""
@@ -339,8 +375,29 @@ def _without(job: Job, accessory_id: str) -> list[Circuit]:
         if ids == circuit.accessory_ids:
             circuits.append(circuit)
         elif ids:
-            circuits.append(rebuilt(circuit, accessory_ids=ids))
+            circuits.append(redealt(job, circuit.model_copy(update={"accessory_ids": ids})))
     return circuits
+
+
+def _outputs_kept(
+    before: Accessory, after: Accessory, circuits: tuple[Circuit, ...]
+) -> tuple[Circuit, ...]:
+    """Circuits follow an output that got another name, by its place on the label."""
+    if before.outputs == after.outputs:
+        return circuits
+    if len(before.outputs) != len(after.outputs) and any(
+        c.output and before.id in c.accessory_ids for c in circuits
+    ):
+        raise EditRefusedError(
+            "outputs", "its outputs are on circuits of their own; put them on one circuit first"
+        )
+    renamed = {a.name: b.name for a, b in zip(before.outputs, after.outputs, strict=False)}
+    return tuple(
+        c.model_copy(update={"output": renamed.get(c.output, c.output)})
+        if c.output and before.id in c.accessory_ids
+        else c
+        for c in circuits
+    )
 
 
 def _find(job: Job, accessory_id: str) -> Accessory:

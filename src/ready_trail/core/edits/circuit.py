@@ -120,17 +120,24 @@ class FitGrommet(CircuitEdit):
 
     kind: Literal["fit_grommet"] = "fit_grommet"
     segment: Annotated[int, Field(ge=0, le=59)]
+    branch_id: str = ""
 
     def apply(self, job: Job) -> Job:
         """Return the job with the hole protected."""
         circuit = self.circuit(job)
-        if self.segment >= len(circuit.run) or circuit.run[self.segment].passes is None:
+        runs = {"": circuit.run} | {b.id: b.run for b in circuit.branches}
+        run = list(runs.get(self.branch_id, ()))
+        if self.segment >= len(run) or run[self.segment].passes is None:
             raise EditRefusedError("segment", "no panel is passed there any more")
-        run = list(circuit.run)
         passes = run[self.segment].passes
         name = passes.name if passes else ""
         run[self.segment] = rebuilt(run[self.segment], passes=Penetration(name=name, grommet=True))
-        return with_circuit(job, circuit, run=tuple(run))
+        if not self.branch_id:
+            return with_circuit(job, circuit, run=tuple(run))
+        branches = tuple(
+            rebuilt(b, run=tuple(run)) if b.id == self.branch_id else b for b in circuit.branches
+        )
+        return with_circuit(job, circuit, branches=branches)
 
     def title(self, job: Job) -> str:
         """Say where."""
@@ -146,7 +153,11 @@ class SeparateRun(CircuitEdit):
         """Return the job with one loaded conductor on every segment."""
         circuit = self.circuit(job)
         run = tuple(rebuilt(segment, loaded_conductors=1) for segment in circuit.run)
-        return with_circuit(job, circuit, run=run)
+        branches = tuple(
+            rebuilt(b, run=tuple(rebuilt(s, loaded_conductors=1) for s in b.run))
+            for b in circuit.branches
+        )
+        return with_circuit(job, circuit, run=run, branches=branches)
 
     def title(self, job: Job) -> str:
         """Say which circuit."""

@@ -311,14 +311,18 @@ def _with_layout(job: Job, layout: Layout) -> Job:
             )  # fmt: skip
             gone = moved.load is None and circuit.feeds is None
             circuit = rebuilt(circuit, place=None if gone else moved)
-        circuits.append(circuit)
+        branches = tuple(
+            b.model_copy(update={"place": kept(b.place), "earth": kept(b.earth)})
+            for b in circuit.branches
+        )
+        circuits.append(circuit.model_copy(update={"branches": branches}))
     return rebuilt(
         job,
         layout=layout,
         circuits=tuple(circuits),
         points=tuple(p.model_copy(update={"place": kept(p.place)}) for p in job.points),
         switches=tuple(s.model_copy(update={"place": kept(s.place)}) for s in job.switches),
-        signals=tuple(s for s in job.signals if s.place in spots),
+        signals=tuple(s for s in job.signals if s.place is None or s.place in spots),
     )
 
 

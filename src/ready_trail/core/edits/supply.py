@@ -18,6 +18,7 @@ from ready_trail.core.edits.base import (
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.accessory import Channel, KeyUse, Use
+from ready_trail.core.job.branch import Branch
 from ready_trail.core.job.circuit import Circuit, HeldChoices, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Number
@@ -173,6 +174,11 @@ class RemoveSupply(Edit):
             for c in job.circuits
             if c.feeds != point.id
         )
+        circuits = tuple(
+            rebuilt(c, rest_start=None)
+            if c.rest_start is not None and c.rest_start.point == point.id else c
+            for c in circuits
+        )  # fmt: skip
         left = {c.id for c in circuits}
         circuits = tuple(
             rebuilt(c, never_with=tuple(i for i in c.never_with if i in left))
@@ -228,6 +234,25 @@ class StartAt(CircuitEdit):
             return f"Start {name} at the battery"
         where = find_point(job, self.start.point).name
         return f"Start {name} at {where} {self.start.position}".rstrip()
+
+
+class SetRestStart(CircuitEdit):
+    """Give a circuit a second feed, taken while its relay is at rest; ``None`` takes it away."""
+
+    kind: Literal["set_rest_start"] = "set_rest_start"
+    start: Channel | None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with that second feed."""
+        circuit = self.circuit(job)
+        if self.start is not None and self.start.point != BATTERY:
+            find_point(job, self.start.point)
+        return with_circuit(job, circuit, rest_start=self.start)
+
+    def title(self, job: Job) -> str:
+        """Say which."""
+        name = self.circuit(job).name
+        return f"{'Give' if self.start else 'Take from'} {name} a second feed"
 
 
 class StartBehindConverter(CircuitEdit):
@@ -427,7 +452,7 @@ class PlaceThing(Edit):
 
     merges: ClassVar[bool] = True
     kind: Literal["place_thing"] = "place_thing"
-    what: Literal["point", "switch", "signal"]
+    what: Literal["point", "switch", "signal", "branch"]
     name: str
     place: Ident | None
 
@@ -447,11 +472,17 @@ class PlaceThing(Edit):
             moved = rebuilt(switch, place=self.place)
             return rebuilt(job, switches=tuple(moved if s.name == switch.name else s
                                                for s in job.switches))  # fmt: skip
+        if self.what == "branch":
+            circuit, branch = _find_branch(job, self.name)
+            there = rebuilt(branch, place=self.place)
+            branches = tuple(there if b.id == branch.id else b for b in circuit.branches)
+            return with_circuit(job, circuit, branches=branches)
         others = tuple(s for s in job.signals if s.signal != self.name)
-        if self.place is None:
+        most_a = job.signal_most_a(self.name)
+        if self.place is None and most_a is None:
             return rebuilt(job, signals=others)
         try:
-            new = SignalPlace(signal=self.name, place=self.place)  # type: ignore[arg-type]
+            new = SignalPlace(signal=self.name, place=self.place, most_a=most_a)  # type: ignore[arg-type]
         except ValueError:
             raise EditRefusedError("name", "there is no such signal") from None
         return rebuilt(job, signals=(*others, new))
@@ -459,6 +490,8 @@ class PlaceThing(Edit):
     def title(self, job: Job) -> str:
         """Say what, and where."""
         name = find_point(job, self.name).name if self.what == "point" else self.name
+        if self.what == "branch":
+            name = _find_branch(job, self.name)[1].name
         if self.place is None or job.layout is None:
             return f"Take {name} off the layout"
         spot = next((p.name for p in job.layout.points if p.id == self.place), self.place)
@@ -471,6 +504,16 @@ def _free_name(job: Job, name: str) -> str:
     while job.switch(free) is not None:
         free, at = f"{name} ({at})", at + 1
     return free
+
+
+def _find_branch(job: Job, name: str) -> tuple[Circuit, Branch]:
+    """Return the branch that ``circuit branch`` names, or refuse the edit."""
+    circuit_id, _, branch_id = name.partition(" ")
+    circuit = find_circuit(job, circuit_id)
+    for branch in circuit.branches:
+        if branch.id == branch_id:
+            return circuit, branch
+    raise EditRefusedError("name", "this branch is no longer there")
 
 
 def find_point(job: Job, point_id: str) -> Point:

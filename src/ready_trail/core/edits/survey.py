@@ -23,6 +23,7 @@ from ready_trail.core.survey import classify
 
 _KNOWN_FUNCTIONS = {
     "constant", "accessory", "ignition", "illumination", "low_beam", "high_beam", "earth",
+    "brake", "left", "right", "reverse", "charging",
 }  # fmt: skip
 
 
@@ -110,6 +111,47 @@ class NoteEarthTest(Edit):
         return f"{_probe(job, self.probe_id).name}: {self.lamp_left_v} V left under a lamp"
 
 
+class NoteFuse(Edit):
+    """Note which fuse was pulled for the reading with its fuse out, and its rating."""
+
+    merges: ClassVar[bool] = True
+    kind: Literal["note_fuse"] = "note_fuse"
+    probe_id: Ident
+    fuse: ShortText
+    fuse_a: Annotated[float, Field(ge=0.5, le=500)] | None = None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the fuse."""
+        changed = rebuilt(_probe(job, self.probe_id), fuse=self.fuse, fuse_a=self.fuse_a)
+        return _replaced(job, changed)
+
+    def title(self, job: Job) -> str:
+        """Say which."""
+        return f"{_probe(job, self.probe_id).name}: fuse {self.fuse} was out"
+
+
+class SetSignalLimit(Edit):
+    """State what one of the vehicle's signals may give to a trigger; ``None`` takes it back."""
+
+    kind: Literal["set_signal_limit"] = "set_signal_limit"
+    signal: str
+    most_a: Annotated[float, Field(ge=0.001, le=100)] | None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the limit; the signal's place stays."""
+        place = job.signal_place(self.signal)
+        others = tuple(s for s in job.signals if s.signal != self.signal)
+        if place is None and self.most_a is None:
+            return rebuilt(job, signals=others)
+        stated = {"signal": self.signal, "place": place, "most_a": self.most_a}
+        return rebuilt(job, signals=(*others, stated))
+
+    def title(self, job: Job) -> str:
+        """Say which."""
+        limit = "no limit" if self.most_a is None else f"{self.most_a * 1000:.0f} mA"
+        return f"The {self.signal} signal may give {limit}"
+
+
 class RemoveProbe(Edit):
     """Take a wire off the sheet; what it became stays known."""
 
@@ -152,6 +194,7 @@ class UseProbe(Edit):
         known = KnownWire(
             id=probe.id, function=verdict.function,  # type: ignore[arg-type]
             switched_on_earth=verdict.switched_on_earth, probe_id=probe.id, words=words[:80],
+            fuse=verdict.fuse[:60],
         )  # fmt: skip
         others = tuple(k for k in job.survey.known if k.function != known.function)
         survey = rebuilt(job.survey, known=(*others, known))
@@ -163,7 +206,13 @@ class UseProbe(Edit):
                 off = next((r.value for r in probe.readings if r.state in ("off", "run")), None)
                 woken = off in ("dark", None) or (isinstance(off, float) and off < 2)
                 vehicle = rebuilt(vehicle, headlamp_common="with_lights" if woken else "always")
-        return rebuilt(job, survey=survey, vehicle=vehicle)
+        job = rebuilt(job, survey=survey, vehicle=vehicle)
+        feeds = ("constant", "accessory", "ignition")
+        if not (verdict.fuse and probe.fuse_a and verdict.function in feeds):
+            return job
+        item = SurveyItem(id="new", kind="tapped_circuit", name=f"{verdict.words}, {probe.fuse}",
+                          place=probe.place, fuse_a=probe.fuse_a)  # fmt: skip
+        return NoteItem(item=item).apply(job)
 
     def title(self, job: Job) -> str:
         """Say what it becomes."""

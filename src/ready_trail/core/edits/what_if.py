@@ -9,6 +9,7 @@ from pydantic import Field
 from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.accessory import Accessory
 from ready_trail.core.job.circuit import Circuit, Segment
 from ready_trail.core.job.document import Job
 
@@ -67,13 +68,27 @@ class WhatIf(CircuitEdit):
 def _with_load(job: Job, circuit: Circuit, load_w: float) -> Job:
     if circuit.is_feeder:
         raise EditRefusedError("load_w", "a feeder's load follows from what hangs on its point")
-    accessories = [job.accessory(i) for i in circuit.accessory_ids]
+    accessories = list(job.loads_of(circuit))
     ratio = load_w / sum(a.rated_w for a in accessories)
-    changed = {
-        a.id: rebuilt(a, watts=_scaled(a.watts, ratio), amps=_scaled(a.amps, ratio))
-        for a in accessories
-    }
+    changed = {i: _scaled_part(job.accessory(i), circuit.output, ratio)
+               for i in circuit.accessory_ids}  # fmt: skip
     return rebuilt(job, accessories=tuple(changed.get(a.id, a) for a in job.accessories))
+
+
+def _scaled_part(accessory: Accessory, output: str, ratio: float) -> Accessory:
+    """Scale what a circuit feeds: all outputs of an accessory, or one of them."""
+    outputs = tuple(
+        rebuilt(o, watts=_scaled(o.watts, ratio), amps=_scaled(o.amps, ratio))
+        if output in ("", o.name)
+        else o
+        for o in accessory.outputs
+    )
+    if not outputs:
+        return rebuilt(accessory, watts=_scaled(accessory.watts, ratio),
+                       amps=_scaled(accessory.amps, ratio))  # fmt: skip
+    watts = None if accessory.watts is None else sum(o.watts or 0.0 for o in outputs)
+    amps = None if accessory.amps is None else sum(o.amps or 0.0 for o in outputs)
+    return rebuilt(accessory, watts=watts, amps=amps, outputs=outputs)
 
 
 def _scaled(value: float | None, ratio: float) -> float | None:

@@ -1,6 +1,7 @@
 """The job: what a person stated, and the edits that change it."""
 
-from ready_trail.core.job.accessory import Accessory, Channel, InputWire, Use
+from ready_trail.core.job.accessory import Accessory, Channel, InputWire, Output, Use
+from ready_trail.core.job.branch import Branch, BranchReturn, Share
 from ready_trail.core.job.circuit import (
     AcceptedFinding,
     Circuit,
@@ -11,10 +12,15 @@ from ready_trail.core.job.circuit import (
 )
 from ready_trail.core.job.document import SCHEMA_VERSION, Job
 from ready_trail.core.job.lift import lifted
+from ready_trail.core.job.scenario import DayPart, Running, Scenario
 from ready_trail.core.job.supply import BATTERY, Point, Position, PrintedPin, SignalPlace, Switch
 from ready_trail.core.job.vehicle import Battery, HouseRules, Vehicle
 
 __all__ = [
+    "Branch",
+    "BranchReturn",
+    "Output",
+    "Share",
     "BATTERY",
     "SCHEMA_VERSION",
     "AcceptedFinding",
@@ -22,6 +28,7 @@ __all__ = [
     "Battery",
     "Channel",
     "Circuit",
+    "DayPart",
     "HeldChoices",
     "HouseRules",
     "InputWire",
@@ -31,6 +38,8 @@ __all__ = [
     "Position",
     "PrintedPin",
     "Return",
+    "Running",
+    "Scenario",
     "Segment",
     "SignalPlace",
     "Switch",

@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, StringConstraints, model_validator
 
 from ready_trail.core.job.accessory import Channel, Use
+from ready_trail.core.job.branch import Branch, JointKind, problems_of
 from ready_trail.core.job.layout import Placement
 from ready_trail.core.job.parts import (
     ColourCode,
@@ -14,32 +15,11 @@ from ready_trail.core.job.parts import (
     InsulationClass,
     Name,
     Number,
+    ShortText,
     Stated,
-    ZoneKey,
 )
+from ready_trail.core.job.run import Penetration, Segment
 from ready_trail.core.job.supply import BATTERY
-
-SegmentMetres = Annotated[float, Field(gt=0, le=30)]
-SegmentAmbient = Annotated[float, Field(ge=-40, le=120)]
-
-
-class Penetration(Stated):
-    """Sheet metal passed at the end of a segment; ``leg`` is set where a layout gave it."""
-
-    name: Name
-    grommet: bool = True
-    leg: Ident | None = None
-
-
-class Segment(Stated):
-    """Part of a run inside one zone, with what shares its loom there."""
-
-    zone: ZoneKey
-    length_m: SegmentMetres
-    taped: bool = False
-    ambient_c: SegmentAmbient | None = None
-    loaded_conductors: Annotated[int, Field(ge=1, le=60)] = 1
-    passes: Penetration | None = None
 
 
 class Return(Stated):
@@ -78,8 +58,12 @@ class AcceptedFinding(Stated):
 class Circuit(Stated):
     """A fuse and everything behind it: accessories, or a distribution point (a feeder).
 
-    ``use`` tells what wakes a feeder; an accessory circuit takes it from its accessory.
-    ``end_fuse`` puts a second fuse at the far end, for a link between two sources.
+    ``use`` tells what wakes a feeder, or when one output of an accessory is on; any other
+    circuit takes it from its accessory. ``output`` names the output that it feeds of an
+    accessory that has several; empty, it feeds them all. With ``branches`` the run is the trunk,
+    and ends at a joint. ``rest_start`` is a second feed, taken while its relay is at rest.
+    ``end_fuse`` puts a second fuse at the far end, for a link between two
+    sources.
     """
 
     id: Ident
@@ -87,9 +71,12 @@ class Circuit(Stated):
     name: Name
     start: Channel = Channel(point=BATTERY)
     accessory_ids: Annotated[tuple[Ident, ...], Field(max_length=20)] = ()
+    output: ShortText = ""
     feeds: Ident | None = None
     use: Use | None = None
     run: Annotated[tuple[Segment, ...], Field(min_length=1, max_length=60)]
+    joint: JointKind = "splice"
+    branches: Annotated[tuple[Branch, ...], Field(max_length=60)] = ()
     back: Return = Return()
     fuse_at_m: Annotated[float, Field(ge=0, le=30)] = 0.15
     end_fuse: bool = False
@@ -98,6 +85,7 @@ class Circuit(Stated):
     control_switch_m: Annotated[float, Field(ge=0.02, le=60)] | None = None
     """Where along the control run the hand switch sits; half way unless it is known. [m]"""
     coil_fed_from_30: bool = False
+    rest_start: Channel | None = None
     place: Placement | None = None
     never_with: Annotated[tuple[Ident, ...], Field(max_length=50)] = ()
     held: HeldChoices = HeldChoices()
@@ -109,6 +97,11 @@ class Circuit(Stated):
         return sum(segment.length_m for segment in self.run)
 
     @property
+    def segments(self) -> tuple[Segment, ...]:
+        """The segments of its run, and of every branch behind it."""
+        return (*self.run, *(s for branch in self.branches for s in branch.run))
+
+    @property
     def is_feeder(self) -> bool:
         """Whether its load is a distribution point."""
         return self.feeds is not None
@@ -117,6 +110,14 @@ class Circuit(Stated):
     def _devices_on_the_run(self) -> Self:
         if bool(self.accessory_ids) == (self.feeds is not None):
             raise ValueError("accessory_ids: a circuit feeds accessories, or one point")
+        if self.rest_start is not None and (self.feeds is not None or self.branches):
+            raise ValueError("rest_start: a second feed serves accessories at one place")
+        if self.rest_start is not None and self.rest_start.point == self.start.point:
+            raise ValueError("rest_start: the second feed starts where the first does")
+        if self.branches and self.feeds is not None:
+            raise ValueError("branches: a feeder ends at its point; branch behind that")
+        for problem in problems_of(self.branches):
+            raise ValueError(problem)
         if self.feeds is not None and self.feeds == self.start.point:
             raise ValueError("feeds: a point cannot feed itself")
         if not self.fuse_at_m < self.run_m:
@@ -127,3 +128,8 @@ class Circuit(Stated):
                 f"to under the run's {self.run_m:g} m"
             )
         return self
+
+
+__all__ = [
+    "AcceptedFinding", "Circuit", "HeldChoices", "Penetration", "Return", "Segment",
+]  # fmt: skip

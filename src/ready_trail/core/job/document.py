@@ -7,14 +7,15 @@ Ranges are limits of sense, wide enough for any road vehicle; outside them a fig
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Protocol, Self, TypeVar
 
 from pydantic import Field, StringConstraints, model_validator
 
 from ready_trail.core.job.accessory import Accessory, Use
-from ready_trail.core.job.circuit import Circuit
+from ready_trail.core.job.circuit import AcceptedFinding, Circuit
 from ready_trail.core.job.layout import Layout
 from ready_trail.core.job.parts import Name, Note, Stated
+from ready_trail.core.job.scenario import DayPart, Scenario
 from ready_trail.core.job.supply import BATTERY, Point, SignalPlace, Switch
 from ready_trail.core.job.survey import Survey
 from ready_trail.core.job.vehicle import HouseRules, Vehicle
@@ -34,11 +35,14 @@ class Job(Stated):
     rules: HouseRules = HouseRules()
     survey: Survey = Survey()
     layout: Layout | None = None
-    signals: Annotated[tuple[SignalPlace, ...], Field(max_length=6)] = ()
+    signals: Annotated[tuple[SignalPlace, ...], Field(max_length=12)] = ()
     points: Annotated[tuple[Point, ...], Field(max_length=60)] = ()
     switches: Annotated[tuple[Switch, ...], Field(max_length=400)] = ()
     accessories: Annotated[tuple[Accessory, ...], Field(max_length=400)] = ()
     circuits: Annotated[tuple[Circuit, ...], Field(max_length=400)] = ()
+    scenarios: Annotated[tuple[Scenario, ...], Field(max_length=24)] = ()
+    day: Annotated[tuple[DayPart, ...], Field(max_length=24)] = ()
+    accepted: Annotated[tuple[AcceptedFinding, ...], Field(max_length=50)] = ()
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
@@ -48,7 +52,9 @@ class Job(Stated):
         _require_distinct("points", [point.id for point in self.points])
         _require_distinct("switches", [switch.name.casefold() for switch in self.switches])
         _require_distinct("switch numbers", [str(switch.number) for switch in self.switches])
-        for check in (self._circuits_hold, self._switches_hold, self._places_hold):
+        checks = (self._circuits_hold, self._switches_hold, self._wires_hold, self._places_hold,
+                  self._scenarios_hold)  # fmt: skip
+        for check in checks:
             for problem in check():
                 raise ValueError(problem)
         return self
@@ -57,6 +63,7 @@ class Job(Stated):
         accessory_ids = {accessory.id for accessory in self.accessories}
         points = {point.id: point for point in self.points}
         used: list[str] = []
+        outputs = {a.id: tuple(o.name for o in a.outputs) for a in self.accessories}
         taken: dict[tuple[str, str], str] = {}
         feeders: dict[str, Circuit] = {}
         for circuit in self.circuits:
@@ -66,7 +73,12 @@ class Job(Stated):
                         f"circuit {circuit.id} names accessory {accessory_id}, "
                         "which this job does not have"
                     )
-                used.append(accessory_id)
+                fed = outputs.get(accessory_id) or ("",)
+                if circuit.output in fed:
+                    fed = (circuit.output,)
+                elif circuit.output and outputs.get(accessory_id):
+                    yield f"{self.accessory(accessory_id).name} has no output {circuit.output}"
+                used += [f"{accessory_id} {name}".strip() for name in fed]
             start = circuit.start
             if start.point != BATTERY and start.point not in points:
                 yield f"circuit {circuit.id} starts at {start.point}, which is no point of this job"
@@ -78,6 +90,13 @@ class Job(Stated):
                 if at in taken:
                     yield f"{point.name} position {start.position} is used twice"
                 taken[at] = circuit.id
+            rest = circuit.rest_start
+            if rest is not None and rest.point != BATTERY and rest.point not in points:
+                yield f"circuit {circuit.id} rests on {rest.point}, which is no point of this job"
+            elif rest is not None and rest.position:
+                if (rest.point, rest.position) in taken:
+                    yield f"{points[rest.point].name} position {rest.position} is used twice"
+                taken[rest.point, rest.position] = circuit.id
             if circuit.feeds is not None:
                 if circuit.feeds not in points:
                     yield f"circuit {circuit.id} feeds {circuit.feeds}, which is no point here"
@@ -86,8 +105,29 @@ class Job(Stated):
                 if circuit.feeds in feeders:
                     yield f"{points[circuit.feeds].name} has two feeders"
                 feeders[circuit.feeds] = circuit
+            yield from self._branches_hold(circuit)
         _require_distinct("accessories on circuits", used)
         yield from self._loops(feeders)
+
+    def _branches_hold(self, circuit: Circuit) -> Iterator[str]:
+        """Every unit of a branching circuit hangs on one branch, no more and no less."""
+        if not circuit.branches:
+            return
+        hung: dict[str, int] = {}
+        for branch in circuit.branches:
+            for share in branch.loads:
+                hung[share.accessory] = hung.get(share.accessory, 0) + share.units
+        for accessory_id in circuit.accessory_ids:
+            accessory = self.accessory(accessory_id)
+            if accessory.model == "winch":
+                yield f"{accessory.name} has a circuit of its own, without branches"
+            if hung.pop(accessory_id, 0) != accessory.quantity:
+                yield (
+                    f"branches of {circuit.name}: not every unit of {accessory.name} "
+                    "hangs on exactly one"
+                )
+        for stray in hung:
+            yield f"branches of {circuit.name}: {stray} is not on this circuit"
 
     def _loops(self, feeders: dict[str, Circuit]) -> Iterator[str]:
         for point in self.points:
@@ -114,10 +154,50 @@ class Job(Stated):
             if switch.panel is not None and switch.panel not in points:
                 yield f"the switch {switch.name} sits in a panel that is not there"
 
+    def _wires_hold(self) -> Iterator[str]:
+        """What function wires end at exists, and synchronising wires make no ring."""
+        inputs = {(a.id, w.name): w for a in self.accessories for w in a.inputs}
+        switches = {switch.name for switch in self.switches}
+        for (accessory_id, name), wire in inputs.items():
+            if wire.ends == "switch" and wire.at not in switches:
+                yield f"the wire {name} ends at the switch {wire.at}, which is not there"
+            if wire.ends == "signal" and wire.at not in _SIGNALS:
+                yield f"the wire {name} ends at {wire.at}, which is no signal of a vehicle"
+            seen = [(accessory_id, name)]
+            at = wire
+            while at.ends == "accessory":
+                other, _, its = at.at.partition(" ")
+                if (other, its) not in inputs:
+                    yield f"the wire {name} ends at {at.at}, which is no function wire here"
+                    break
+                if (other, its) in seen:
+                    yield f"the synchronising wire {name} runs in a ring; end one of them free"
+                    break
+                seen.append((other, its))
+                at = inputs[other, its]
+
+    def _scenarios_hold(self) -> Iterator[str]:
+        known = {accessory.id for accessory in self.accessories}
+        ids = [scenario.id for scenario in self.scenarios]
+        names = [scenario.name.casefold() for scenario in self.scenarios]
+        for values in (ids, names):
+            _require_distinct("scenarios", values)
+        for scenario in self.scenarios:
+            for item in scenario.running:
+                if item.accessory not in known:
+                    yield f"{scenario.name} runs {item.accessory}, which this job does not have"
+        for part in self.day:
+            if part.scenario not in ids:
+                yield f"the day names {part.scenario}, which is no scenario here"
+
     def _places_hold(self) -> Iterator[str]:
         spots = {p.id for p in self.layout.points} if self.layout else set()
         for circuit in self.circuits:
             place = circuit.place
+            for branch in circuit.branches:
+                for spot in (branch.place, branch.earth):
+                    if spot is not None and spot not in spots:
+                        yield f"{branch.name} is placed at {spot}, which is not a point"
             if place is None:
                 continue
             if place.load is None and circuit.feeds is None:
@@ -134,42 +214,78 @@ class Job(Stated):
 
     def uses(self) -> tuple[Use, ...]:
         """Return every use that is stated: of accessories, and of feeders."""
-        own = tuple(accessory.use for accessory in self.accessories)
+        by_output = {i for c in self.circuits if c.output for i in c.accessory_ids}
+        own = tuple(a.use for a in self.accessories if a.id not in by_output)
+        own += tuple(
+            Use(key="always", switch=w.at)
+            for a in self.accessories
+            for w in a.inputs
+            if w.ends == "switch"
+        )
         return own + tuple(c.use for c in self.circuits if c.use is not None)
+
+    def loads_of(self, circuit: Circuit) -> tuple[Accessory, ...]:
+        """Return what a circuit feeds of its accessories: all of each, or one output."""
+        return tuple(
+            self.accessory(i).only(output=circuit.output or self.accessory(i).main_output)
+            for i in circuit.accessory_ids
+        )
+
+    def plus_of(self, circuit: Circuit) -> str:
+        """Return the terminal at which a circuit feeds its accessory: "+", or an output's name."""
+        if circuit.output or not circuit.accessory_ids:
+            return circuit.output or "+"
+        return self.accessory(circuit.accessory_ids[0]).main_output or "+"
 
     def use_of(self, circuit: Circuit) -> Use:
         """Return what decides when a circuit is on: its accessory's use, or its own."""
-        if circuit.accessory_ids:
+        if circuit.accessory_ids and circuit.use is None:
             return self.accessory(circuit.accessory_ids[0]).use
         return circuit.use if circuit.use is not None else Use(key="always")
 
     def accessory(self, accessory_id: str) -> Accessory:
         """Return one accessory; KeyError when the job has none of that id."""
-        for accessory in self.accessories:
-            if accessory.id == accessory_id:
-                return accessory
-        raise KeyError(accessory_id)
+        return _by_id(self.accessories)[accessory_id]
 
     def circuit(self, circuit_id: str) -> Circuit:
         """Return one circuit; KeyError when the job has none of that id."""
-        for circuit in self.circuits:
-            if circuit.id == circuit_id:
-                return circuit
-        raise KeyError(circuit_id)
+        return _by_id(self.circuits)[circuit_id]
 
     def point(self, point_id: str) -> Point:
         """Return one distribution point; KeyError when the job has none of that id."""
-        for point in self.points:
-            if point.id == point_id:
-                return point
-        raise KeyError(point_id)
+        return _by_id(self.points)[point_id]
 
     def switch(self, name: str) -> Switch | None:
         """Return one switch by its name, or None."""
         return next((s for s in self.switches if s.name == name), None)
 
+    def leader(self, circuit: Circuit) -> Circuit:
+        """Return the circuit whose return a further output of its accessory shares, or itself.
+
+        Outputs of one accessory have one way back: that of the first circuit, by number.
+        """
+        if not circuit.output or circuit.branches or len(circuit.accessory_ids) != 1:
+            return circuit
+        group = [
+            c
+            for c in self.circuits_of(circuit.accessory_ids[0])
+            if c.output and not c.branches and len(c.accessory_ids) == 1
+        ]
+        return min(group, key=lambda c: c.number)
+
+    def followers(self, circuit: Circuit) -> tuple[Circuit, ...]:
+        """Return the circuits that feed further outputs and share this one's return."""
+        if not circuit.output or self.leader(circuit).id != circuit.id:
+            return ()
+        others = self.circuits_of(circuit.accessory_ids[0]) if circuit.accessory_ids else ()
+        return tuple(c for c in others if c.id != circuit.id and self.leader(c).id == circuit.id)
+
+    def circuits_of(self, accessory_id: str) -> tuple[Circuit, ...]:
+        """Return the circuits that feed an accessory: one for each output, or one for all."""
+        return tuple(c for c in self.circuits if accessory_id in c.accessory_ids)
+
     def circuit_of(self, accessory_id: str) -> Circuit | None:
-        """Return the circuit that feeds an accessory, or None."""
+        """Return the circuit that feeds an accessory, the first of several, or None."""
         return next((c for c in self.circuits if accessory_id in c.accessory_ids), None)
 
     def feeder_of(self, point_id: str) -> Circuit | None:
@@ -179,6 +295,39 @@ class Job(Stated):
     def signal_place(self, signal: str) -> str | None:
         """Return where a vehicle signal is picked up on the layout, or None."""
         return next((s.place for s in self.signals if s.signal == signal), None)
+
+    def signal_most_a(self, signal: str) -> float | None:
+        """Return what a vehicle signal may give to a trigger, where that is stated. [A]"""
+        return next((s.most_a for s in self.signals if s.signal == signal), None)
+
+
+_SIGNALS = ("accessory", "run", "side", "low", "high", "brake", "left", "right", "reverse",
+            "charging")  # fmt: skip
+
+
+class _HasId(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+T = TypeVar("T", bound=_HasId)
+_INDEXED: dict[int, tuple[tuple[Any, ...], dict[str, Any]]] = {}
+_INDEXED_MOST = 32
+
+
+def _by_id(items: tuple[T, ...]) -> dict[str, T]:
+    """Return parts of the document by their ids; each tuple is indexed once.
+
+    A tuple never changes, and is kept as long as its index, so its identity is its name.
+    """
+    known = _INDEXED.get(id(items))
+    if known is not None and known[0] is items:
+        return known[1]
+    if len(_INDEXED) >= _INDEXED_MOST:
+        _INDEXED.clear()
+    index = {item.id: item for item in items}
+    _INDEXED[id(items)] = (items, index)
+    return index
 
 
 def _require_distinct(what: str, values: list[str]) -> None:

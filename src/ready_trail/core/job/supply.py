@@ -55,7 +55,8 @@ class Point(Stated):
     ``total_a`` is its own rating for all positions together; ``continuous_a`` that of a factory
     bank for loads that stay on. ``together_a`` states what runs together, where a person knows
     better than the sum of what can be on in one state. ``key`` and ``lights`` tell when the
-    vehicle feeds it, for a bank or a tapped circuit.
+    vehicle feeds it, for a bank or a tapped circuit. ``pass_through_mohm`` is the resistance of
+    the vehicle's own lead into the cabin, where a factory bank has one: one channel may use it.
     """
 
     id: Ident
@@ -75,6 +76,7 @@ class Point(Stated):
     output_v: NominalVolts | None = None
     output_a: Amps | None = None
     efficiency_ratio: Annotated[float, Field(gt=0.3, le=1)] = 0.88
+    pass_through_mohm: Annotated[float, Field(ge=0.1, le=1000)] | None = None
     cut_in_v: Annotated[float, Field(ge=3, le=100)] | None = None
     battery: Battery | None = None
     place: Ident | None = None
@@ -142,7 +144,13 @@ class Switch(Stated):
 
 
 class SignalPlace(Stated):
-    """Where one of the vehicle's own signals or feeds is picked up on the layout."""
+    """Where one of the vehicle's own signals or feeds is picked up on the layout, and what it
+    may give to a trigger, where that is known. [A]
+    """
 
-    signal: Literal["constant", "accessory", "run", "side", "low", "high"]
-    place: Ident
+    signal: Literal[
+        "constant", "accessory", "run", "side", "low", "high", "brake", "left", "right",
+        "reverse", "charging",
+    ]  # fmt: skip
+    place: Ident | None = None
+    most_a: Annotated[float, Field(ge=0.001, le=100)] | None = None

@@ -8,9 +8,25 @@ from pydantic import Field
 
 from ready_trail.core.job.parts import Ident, Name, Note, ShortText, Stated
 
-ProbeState = Literal["off", "accessory", "run", "side", "low", "high", "cranking", "coasting"]
+ProbeState = Literal[
+    "off",
+    "accessory",
+    "run",
+    "side",
+    "low",
+    "high",
+    "cranking",
+    "coasting",
+    "brake",
+    "left",
+    "right",
+    "reverse",
+    "charging",
+    "fuse_out",
+]
 PROBE_STATES: tuple[ProbeState, ...] = (
-    "off", "accessory", "run", "side", "low", "high", "cranking", "coasting",
+    "off", "accessory", "run", "side", "low", "high", "cranking", "coasting", "brake", "left",
+    "right", "reverse", "charging", "fuse_out",
 )  # fmt: skip
 Level = Literal["lit", "dark", "dim"]
 Volts = Annotated[float, Field(ge=-60, le=60)]
@@ -28,7 +44,8 @@ class Probe(Stated):
 
     A reading is ``lit``, ``dark`` or ``dim``, or the volts of a meter. ``unplugged`` is the
     reading with every headlamp unplugged; ``lamp_left_v`` what is left to the battery negative
-    with a 21 W lamp from battery positive to this wire.
+    with a 21 W lamp from battery positive to this wire. ``fuse`` names the fuse that was pulled
+    for the reading "fuse_out", with its rating.
     """
 
     id: Ident
@@ -36,7 +53,9 @@ class Probe(Stated):
     colour: ShortText = ""
     place: ShortText = ""
     cavity: ShortText = ""
-    readings: Annotated[tuple[ProbeReading, ...], Field(max_length=8)] = ()
+    readings: Annotated[tuple[ProbeReading, ...], Field(max_length=16)] = ()
+    fuse: ShortText = ""
+    fuse_a: Annotated[float, Field(ge=0.5, le=500)] | None = None
     unplugged: Level | Volts | None = None
     lamp_left_v: Annotated[float, Field(ge=0, le=60)] | None = None
     note: Note = ""
@@ -47,11 +66,23 @@ class KnownWire(Stated):
 
     id: Ident
     function: Literal[
-        "constant", "accessory", "ignition", "illumination", "low_beam", "high_beam", "earth"
+        "constant",
+        "accessory",
+        "ignition",
+        "illumination",
+        "low_beam",
+        "high_beam",
+        "earth",
+        "brake",
+        "left",
+        "right",
+        "reverse",
+        "charging",
     ]
     switched_on_earth: bool = False
     probe_id: Ident
     words: Name
+    fuse: ShortText = ""
 
 
 SurveyKind = Literal[

@@ -23,13 +23,19 @@ class Battery(Stated):
 
 
 class Vehicle(Stated):
-    """What kind of vehicle it is and how its electrics behave."""
+    """What kind of vehicle it is and how its electrics behave.
+
+    ``base_a`` is what it draws itself with the engine running, ``parked_ma`` what it draws while
+    it is parked; left out, both follow from its kind.
+    """
 
     kind: VehicleKind = "pickup"
     drive: Literal["left", "right"] = "left"
     nominal_v: NominalVolts = 12
     battery: Battery = Battery()
     charging_a: Annotated[float, Field(ge=0, le=600)] = 100.0
+    base_a: Annotated[float, Field(ge=0, le=300)] | None = None
+    parked_ma: Annotated[float, Field(ge=0, le=5000)] | None = None
     body: Literal["steel", "composite"] = "steel"
     headlamps: Literal["positive", "earth"] = "positive"
     headlamp_common: Literal["always", "with_lights"] = "always"
@@ -37,7 +43,10 @@ class Vehicle(Stated):
 
 
 class HouseRules(Stated):
-    """Choices between schools; each default has its reason in docs/rules."""
+    """Choices between schools; both sides of each, its default and why stand in ``core/house``.
+
+    The last five are practices: the design does not follow from them, the sheets print them.
+    """
 
     system: Literal["awg", "metric"] = "awg"
     wire_kind: WireKind = "copper"
@@ -47,3 +56,15 @@ class HouseRules(Stated):
     fuse_min_a: Annotated[float, Field(ge=0, le=10)] = 3.0
     unprotected_m: Annotated[float, Field(ge=0.02, le=1)] = 0.18
     control_fuse_a: ControlFuse = 3
+    winch_protection: Literal["both", "isolator"] = "both"
+    colours: Literal["circuit", "function"] = "circuit"
+    parked_days: Annotated[float, Field(ge=0, le=365)] = 7.0
+    drop: Literal["by_kind", "three_ten", "three"] = "by_kind"
+    earth: Literal["nearest", "home"] = "nearest"
+    coil_side: Literal["positive", "earth"] = "positive"
+    panel_feed: Literal["keyed", "constant"] = "keyed"
+    joints: Literal["crimp", "solder", "crimp_solder", "lever"] = "crimp"
+    last_joint: Literal["battery", "fuse"] = "battery"
+    shelter: Literal["sealed", "seat"] = "sealed"
+    switch_memory: Literal["off", "remember"] = "off"
+    mounting: Literal["bolt", "tape"] = "bolt"

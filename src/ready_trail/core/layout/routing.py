@@ -3,17 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.job.branch import Branch
 from ready_trail.core.job.circuit import Circuit, Penetration, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.layout import Layout, LoomLeg, Placement
 from ready_trail.core.job.supply import BATTERY
 from ready_trail.core.layout.network import LoomNetwork, Way
-from ready_trail.core.supply.currents import most_together, pairs_apart
+from ready_trail.core.supply.apart import most_together, pairs_apart
 
 _LEAST_M = 0.02
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BranchRoute:
+    """The way of one branch from its joint, and back to an earth (none where it shares)."""
+
+    out: Way
+    back: Way | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,6 +40,7 @@ class Route:
     feed: Way | None = None
     control: Way | None = None
     nearest_earth: Way | None = None
+    branches: Mapping[str, BranchRoute] = field(default_factory=dict)
     problem: str = ""
     control_problem: str = ""
 
@@ -137,7 +147,7 @@ class _Spots:
         enabler = next((c for c in self.job.circuits if c.id == use.while_on), None)
         if enabler is not None:
             return enabler.place.load if enabler.place is not None else None
-        signal = use.lights if use.lights != "any" else use.key
+        signal = use.follows
         if signal == "always":
             return self.layout.battery
         return self.job.signal_place(signal)
@@ -146,7 +156,11 @@ class _Spots:
         """Whether a panel with a feed of its own serves its switch."""
         use = self.job.use_of(circuit)
         switch = self.job.switch(use.switch) if use.switch else None
-        return switch is not None and switch.panel in self.fed_panels and use.lights == "any"
+        return (
+            switch is not None
+            and switch.panel in self.fed_panels
+            and (use.lights == "any" and not use.signal)
+        )
 
 
 def loaded_conductors(
@@ -166,7 +180,19 @@ def loaded_conductors(
             on_leg.setdefault(leg, []).append((circuit.id, 1))
         for leg in dict.fromkeys(route.back.legs if route.back is not None else ()):
             on_leg.setdefault(leg, []).append((circuit.id, 1))
+        for branch_id, branch in route.branches.items():
+            back = branch.back.legs if branch.back is not None else branch.out.legs
+            for leg in (*dict.fromkeys(branch.out.legs), *dict.fromkeys(back)):
+                on_leg.setdefault(leg, []).append((f"{circuit.id} {branch_id}", 1))
     apart = pairs_apart(job)
+    apart |= {
+        frozenset((f"{a} {b.id}", other))
+        for pair in tuple(apart)
+        for a, other in (tuple(pair), tuple(pair)[::-1])
+        for c in job.circuits
+        if c.id == a
+        for b in c.branches
+    }
     return {leg: most_together(members, apart) for leg, members in on_leg.items()}
 
 
@@ -194,8 +220,52 @@ def _route(circuit: Circuit, place: Placement, spots: _Spots, network: LoomNetwo
     else:
         back = nearest
     problem = "" if back is not None else "no earth point can be reached; add one"
+    branches = _branch_routes(circuit, load, network)
+    if (
+        circuit.branches
+        and circuit.back.kind == "chassis"
+        and not any(b.back.kind == "shared" and not b.behind for b in circuit.branches)
+    ):
+        back, problem = None, ""  # every branch has an earth of its own
     return Route(circuit_id=circuit.id, out=out, back=back, nearest_earth=nearest,
-                 problem=problem)  # fmt: skip
+                 branches=branches, problem=problem)  # fmt: skip
+
+
+def _branch_routes(circuit: Circuit, joint: str, network: LoomNetwork) -> dict[str, BranchRoute]:
+    """The way of each placed branch from where its joint sits; others keep their typed run."""
+    spots = {"": joint} | {b.id: b.place for b in circuit.branches if b.place is not None}
+    found: dict[str, BranchRoute] = {}
+    for branch in circuit.branches:
+        start, end = spots.get(branch.behind), branch.place
+        if start is None or end is None or start == end:
+            continue
+        out = network.way(start, end)
+        if out is None:
+            continue
+        back = None
+        if branch.back.kind == "chassis":
+            back = network.way(end, branch.earth) if branch.earth else network.nearest_earth(end)
+        found[branch.id] = BranchRoute(out=out, back=back)
+    return found
+
+
+def _with_branch_run(
+    branch: Branch, route: BranchRoute | None, network: LoomNetwork, loaded: Mapping[str, float]
+) -> Branch:
+    if route is None:
+        return branch
+    run = _merged([_segment(network.legs[leg], network, loaded) for leg in route.out.legs])
+    back = branch.back
+    if route.back is not None:
+        taped = bool(route.back.legs) and all(
+            network.legs[leg].taped_m is not None for leg in route.back.legs
+        )
+        measured = network.measured_mohm(route.back.points[-1])
+        back = back.model_copy(update={
+            "stub_m": min(30.0, max(0.1, round(route.back.length_m, 3))), "taped": taped,
+            "measured_mohm": back.measured_mohm if measured is None else measured,
+        })  # fmt: skip
+    return branch.model_copy(update={"run": run, "back": back})
 
 
 def _returns(circuit: Circuit, spots: _Spots) -> bool:
@@ -212,7 +282,7 @@ def _with_control(
     use = spots.job.use_of(circuit)
     if use.switch and switch is None:
         return route
-    if not use.switch and (signal is None or (use.key, use.lights) == ("always", "any")):
+    if not use.switch and (signal is None or use.follows == "always"):
         return route
     start = switch if switch is not None else signal
     control = network.way(start, relay) if start is not None else None
@@ -255,6 +325,10 @@ def _with_run(
             "back": back,
             "fuse_at_m": fuse_at_m,
             "switching_at_m": min(switching_at_m, run_m * 0.98),
+            "branches": tuple(
+                _with_branch_run(b, route.branches.get(b.id), network, loaded)
+                for b in circuit.branches
+            ),
             **_control_lengths(circuit, route),
         }
     )

@@ -1,6 +1,7 @@
 """Design review: checks by area that yield findings with their ways out.
 
-One registry: checks of a circuit by itself in ``OWN``, checks over the whole job in ``WHOLE``.
+One registry: checks of a circuit by itself in ``OWN``, checks over the whole job in ``WHOLE``,
+checks of the budget in ``BUDGET``.
 Acceptance is applied here, once. A check that raises is a bug and surfaces.
 """
 
@@ -10,12 +11,24 @@ from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.outcome import CircuitDesign, Design, Finding, Plan
-from ready_trail.core.review import protection, relay, routing, source, switch, wire
-from ready_trail.core.review.base import Check, Context, WholeCheck, accepted
+from ready_trail.core.review import (
+    branches,
+    charging,
+    functions,
+    protection,
+    relay,
+    routing,
+    source,
+    switch,
+    wire,
+)
+from ready_trail.core.review.base import BudgetCheck, Check, Context, WholeCheck, accepted
 
 OWN: tuple[Check, ...] = (
     *protection.CHECKS, *wire.CHECKS, *relay.CHECKS, *switch.CHECKS, *source.CHECKS,
+    *branches.CHECKS, *functions.CHECKS,
 )  # fmt: skip
+BUDGET: tuple[BudgetCheck, ...] = charging.CHECKS
 WHOLE: tuple[WholeCheck, ...] = (*source.WHOLE, *switch.WHOLE, *routing.WHOLE)
 
 
@@ -39,4 +52,5 @@ def review_job(made: Design, catalogue: Catalogue) -> Design:
         )
         for c in made.circuits
     )
-    return replace(made, circuits=circuits)
+    whole = accepted(made.job, [f for budget_check in BUDGET for f in budget_check(made)])
+    return replace(made, circuits=circuits, findings=whole)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import ReleaseChoice
-from ready_trail.core.job import Circuit
+from ready_trail.core.job import Circuit, Job
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Plan
 
 _ORDER = {"stop": 0, "caution": 1, "note": 2}
@@ -24,11 +24,14 @@ class Context:
 Check = Callable[[CircuitDesign, Context], Iterator[Finding]]
 """A check of one circuit by itself: it reads only what that circuit was solved from."""
 
+BudgetCheck = Callable[[Design], Iterator[Finding]]
+"""A check of the job's budget: its findings sit at no circuit."""
+
 WholeCheck = Callable[[Design, Catalogue], Iterator[tuple[str, Finding]]]
 """A check over the whole job; yields the id of the circuit at which the finding sits."""
 
 
-def accepted(circuit: Circuit, findings: Iterable[Finding]) -> tuple[Finding, ...]:
+def accepted(circuit: Circuit | Job, findings: Iterable[Finding]) -> tuple[Finding, ...]:
     """Return findings worst first, with the reasons of those that somebody accepted."""
     reasons = {(a.code, a.place): a.reason for a in circuit.accepted}
     told = [replace(f, accepted_reason=reasons.get((f.code, f.place), "")) for f in findings]

@@ -10,6 +10,7 @@ from ready_trail.core.edits import (
     MoveFuse,
     SeparateRun,
     SetDuty,
+    SetHouseRules,
     SplitAccessory,
     StartAt,
 )
@@ -89,6 +90,18 @@ def _start_at_battery(design: CircuitDesign) -> Action:
 def check_unprotected_lead(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """The lead between source and fuse is protected by nothing."""
     circuit, limit_m = design.circuit, design.job.rules.unprotected_m
+    own = design.planned.parts.devices if design.planned.parts is not None else ()
+    unfused = all(d.ref != fuse_place(design) for d in own)
+    if design.device("isolator") is not None and unfused:
+        rules = design.job.rules.model_copy(update={"winch_protection": "both"})
+        yield Finding(
+            code="winch_unfused", area=AREA, place=f"Q{circuit.number}", severity="caution",
+            text="The winch cable has an isolator and no fuse, by this house's school.",
+            why="While the isolator is closed, a chafed cable is a short that nothing opens. Close "
+                "it to winch only, and accept this with that rule in writing; or fit a fuse too.",
+            actions=(Action(label="Isolator and fuse", edit=SetHouseRules(rules=rules)),),
+        )  # fmt: skip
+        return
     lead = next((w for w in design.wires if w.role == "feed"), None)
     lead_m = circuit.fuse_at_m if design.planned.parts is None else (lead.length_m if lead else 0.0)
     if lead_m <= limit_m + 1e-9 or (lead is None and circuit.start.point != BATTERY):

@@ -4,12 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ready_trail.core.edits import FeedCoilFromCommon, HoldChoice, ReleaseChoice
+from ready_trail.core.edits import (
+    ChangeAccessory,
+    FeedCoilFromCommon,
+    HoldChoice,
+    ReleaseChoice,
+    SetCircuitUse,
+)
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.relays import AUTO_RELAYS
+from ready_trail.core.relays import AUTO_RELAYS, for_nominal
 from ready_trail.core.review.base import Check, Context, fuse_place
+from ready_trail.core.schemes.base import fed_and_earthed
+from ready_trail.core.schemes.ends import own_feed_closed
 from ready_trail.core.solver import solve
 from ready_trail.core.states import LightState, VehicleState
 from ready_trail.core.working import contacts_of, working_state
@@ -19,6 +27,9 @@ SAGGING_V = 11.0
 """A tired battery under load, at which a relay should still pull in (house, 12 V)."""
 
 _CONTACT_INRUSH_X = 3.0
+_BACK_MOST_A = 0.02
+_SPARE_X = 1.1
+_ALIVE_RATIO = 0.5
 
 
 def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -45,7 +56,7 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             found=f"{request.charging_v:.1f} V", allowed=f"{relay.max_v:g} V",
             actions=_release(design),
         )  # fmt: skip
-    if relay.has_rest_contact:
+    if relay.has_rest_contact and not design.scheme.chooses_output:
         yield Finding(
             code="rest_contact_live", area=AREA, place=place, severity="note",
             text="87a is live at rest.",
@@ -68,6 +79,8 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         )  # fmt: skip
         return
     sagging_v = SAGGING_V * design.job.vehicle.nominal_v / 12
+    if _surely_pulls_in(design, coil, sagging_v):
+        return
     state = working_state(context.plan, design.circuit, sagging_v=sagging_v)
     try:
         point = solve(design.network, state)
@@ -84,14 +97,24 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def _surely_pulls_in(design: CircuitDesign, coil: Coil, sagging_v: float) -> bool:
+    """Whether the coil has so much to spare now that a sagging battery cannot matter."""
+    point = design.operating
+    if point is None or not point.energised.get(coil.name):
+        return False
+    emf_v = point.state.source_v(design.job.vehicle.nominal_v)
+    across_v = abs(point.between_v(coil.a, coil.b)) * min(1.0, sagging_v / emf_v)
+    return across_v >= _SPARE_X * coil.pull_in_v
+
+
 def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """With the trigger off, the relay must be off, even through lamps and other loads."""
     coil = _coil(design)
     use = design.use
-    if coil is None or design.network is None or use.lights == "any":
+    if coil is None or design.network is None or (use.lights == "any" and not use.signal):
         return
-    unlit: tuple[LightState, ...] = ("off", "side", "low")
-    for lights in unlit:
+    unlit: tuple[LightState, ...] = ("off",) if use.signal else ("off", "side", "low")
+    for lights in unlit if not use.also else ():
         if lights == use.lights or (use.lights == "side" and lights == "low"):
             continue
         on = frozenset({use.contact} if use.contact else set())
@@ -153,6 +176,83 @@ def check_suppression(design: CircuitDesign, context: Context) -> Iterator[Findi
         )  # fmt: skip
 
 
+def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """What triggers a coil gives or takes no more than its maker allows."""
+    coil, point, use = _coil(design), design.operating, design.use
+    if coil is None or point is None or use.channel is not None:
+        return
+    drawn_a = abs(point.branch_a.get(coil.name, 0.0))
+    job = design.job
+    limits = [(f"the {s} signal", job.signal_most_a(s)) for s in (use.follows, use.also) if s]
+    limits = [(use.unit, use.unit_most_a)] if use.unit else limits
+    for name, most_a in limits:
+        if most_a is None or drawn_a <= most_a:
+            continue
+        yield Finding(
+            code="trigger_overload", area=AREA, place=f"K{design.circuit.number}", severity="stop",
+            text=f"The coil draws more than {name} may carry.",
+            why="A control unit's output that is overloaded switches off, or dies. Let it trigger "
+                "an isolator or a small relay that draws less.",
+            found=f"{drawn_a * 1000:.0f} mA", allowed=f"{most_a * 1000:.0f} mA",
+            actions=_weaker(design, context, most_a),
+        )  # fmt: skip
+
+
+def _weaker(design: CircuitDesign, context: Context, most_a: float) -> tuple[Action, ...]:
+    """A relay of the catalogue whose coil draws little enough, if one carries the fuse."""
+    fuse, nominal_v = design.sizing.fuse, design.sizing.request.nominal_v
+    for key in AUTO_RELAYS:
+        relay = for_nominal(context.catalogue.relays[key], nominal_v)
+        enough = fuse is not None and relay.contact_a_85c >= fuse.rating_a
+        if enough and nominal_v * 1.2 / relay.coil_ohm <= most_a:
+            edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
+            return (Action(label=f"Take the {relay.label.lower()}", edit=edit),)
+    return _without_unit(design)
+
+
+def _without_unit(design: CircuitDesign) -> tuple[Action, ...]:
+    """Follow the key instead of a signal or unit that gives too little."""
+    if not design.accessories:
+        return ()
+    accessory = design.job.accessory(design.accessories[0].id)
+    plain = design.use.model_copy(update={"unit": "", "unit_most_a": None, "signal": "",
+                                          "also": "", "lights": "any", "key": "run"})  # fmt: skip
+    label = "Let it follow the key instead"
+    if design.circuit.output:
+        return (Action(label=label, edit=SetCircuitUse(circuit_id=design.circuit.id, use=plain)),)
+    edit = ChangeAccessory(accessory=accessory.model_copy(update={"use": plain}))
+    return (Action(label=label, edit=edit),)
+
+
+def check_back_feed(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """What the vehicle also feeds must not feed this circuit's own source back."""
+    network = design.network
+    if network is None or not fed_and_earthed(design.accessories):
+        return
+    feed = own_feed_closed(design.accessories[0].own_feed, design.circuit.name)
+    on = frozenset({design.use.contact} - {""}) | ({feed.switch} if feed.switch else set())
+    lights: LightState = "low" if feed.lights else "off"
+    wire = next((w for w in design.wires if w.role in ("feed", "power")), None)
+    first = next(iter(wire.resistors()), None) if wire is not None else None
+    if first is None:
+        return
+    try:
+        point = solve(network, VehicleState(lights=lights, on=on))
+    except NotConvergedError:
+        return
+    back_a = -point.branch_a.get(first.name, 0.0)
+    if back_a <= _BACK_MOST_A:
+        return
+    edit = HoldChoice(circuit_id=design.circuit.id, what="scheme", value="kept_feed")
+    yield Finding(
+        code="back_feeds", area=AREA, place=fuse_place(design), severity="stop",
+        text="Its own factory feed flows back through this circuit while the key is off.",
+        why="What hangs on the same point comes on by itself, and drains the battery.",
+        found=f"{back_a:.2f} A", allowed="none",
+        actions=(Action(label="Put a relay between the two feeds", edit=edit),),
+    )  # fmt: skip
+
+
 def check_operating_point(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A circuit without an operating point: no voltage can be told."""
     if design.unsolved:
@@ -164,8 +264,26 @@ def check_operating_point(design: CircuitDesign, _: Context) -> Iterator[Finding
         )  # fmt: skip
 
 
+def check_alive(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """In the state in which it should work, it must get its voltage."""
+    if design.profile is None or design.feeds is not None:
+        return
+    nominal_v = design.sizing.request.nominal_v
+    for end in design.outlets:
+        if end.profile is None or end.profile.load_v >= _ALIVE_RATIO * nominal_v:
+            continue
+        yield Finding(
+            code="dead_when_on", area=AREA, place=end.outlet.ref, severity="stop",
+            text="It gets no voltage in the state in which it should work.",
+            why="Something on its way stays open: a relay that does not pull in, a converter that "
+                "is not enabled, a signal that never comes.",
+            found=f"{end.profile.load_v:.1f} V", allowed=f"about {nominal_v:g} V",
+            actions=_release(design),
+        )  # fmt: skip
+
+
 def _coil(design: CircuitDesign) -> Coil | None:
-    device = design.device("relay")
+    device = design.device("relay", "reversing")
     if device is None:
         return None
     return next(e for e in device.elements() if isinstance(e, Coil))
@@ -195,4 +313,7 @@ CHECKS: tuple[Check, ...] = (
     check_off_when_off,
     check_coil_from_30,
     check_suppression,
+    check_trigger,
+    check_back_feed,
+    check_alive,
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
@@ -77,12 +78,39 @@ def check_switch_load(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def check_surge(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """An isolator or switch in the path bears the start of what is behind it."""
+    switch = context.plan.job.switch(design.use.switch) if design.use.switch else None
+    if design.scheme.switch_role != "path" or switch is None or switch.surge_a is None:
+        return
+    starts = [(a.inrush_x - 1) * i for a, i in
+              zip(design.accessories, design.planned.load_currents_a, strict=False)]  # fmt: skip
+    if design.feeds is not None:
+        for member in context.plan.tree.starting.get(design.feeds.id, ()):
+            currents_a = context.plan.circuits[member.id].load_currents_a
+            loads = context.plan.job.loads_of(member)
+            starts += [(a.inrush_x - 1) * i for a, i in zip(loads, currents_a, strict=False)]
+    peak_a = design.current_a + max(starts, default=0.0)
+    if peak_a <= switch.surge_a:
+        return
+    larger = switch.model_copy(update={"surge_a": float(math.ceil(peak_a / 10) * 10)})
+    yield Finding(
+        code="switch_surge", area=AREA, place=switch.name, severity="caution",
+        text=f"The start behind {switch.name} is above its surge rating.",
+        why="Its contacts weld or burn when a motor starts. Take one that bears it.",
+        found=f"{peak_a:.0f} A", allowed=f"{switch.surge_a:.0f} A",
+        actions=(Action(label=f"Take one for {larger.surge_a:.0f} A",
+                        edit=ChangeSwitch(was=switch.name, switch=larger)),),
+    )  # fmt: skip
+
+
 def check_own_switch(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Driving lights need an off switch of their own."""
     if not design.accessories:
         return
     accessory = design.accessories[0]
-    if accessory.use.lights == "high" and not accessory.use.switch:
+    kept = bool(accessory.own_feed)  # lamps of the vehicle, not driving lights
+    if accessory.use.lights == "high" and not accessory.use.switch and not kept:
         use = accessory.use.model_copy(update={"switch": "Driving lights"})
         yield Finding(
             code="no_own_switch", area=AREA, place=f"L{design.circuit.number}",
@@ -134,15 +162,15 @@ def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]
         return
     own = [d for o in owners for d in _devices(context, o) if d.kind in ("feed", "headlamps")]
     for device in {d.ref: d for d in own}.values():
-        proved = use.lights == "any" and any(
-            k.function == functions.get(use.key) for k in design.job.survey.known
-        )
+        wanted = use.signal or (functions.get(use.key) if use.lights == "any" else None)
+        proved = any(k.function == wanted for k in design.job.survey.known)
         if proved:
             continue
         actions: tuple[Action, ...] = ()
         ignition = any(k.function == "ignition" for k in design.job.survey.known)
-        if use.lights != "any" and design.accessories and ignition:
-            follow = use.model_copy(update={"lights": "any", "key": "run"})
+        if use.follows not in functions and design.accessories and ignition:
+            follow = use.model_copy(update={"lights": "any", "key": "run", "signal": "",
+                                                 "also": ""})  # fmt: skip
             actions = (Action(label="Let it follow the key instead",
                               edit=_with_use(design.accessories[0], follow)),)  # fmt: skip
         yield Finding(
@@ -182,31 +210,11 @@ def _devices(context: Context, owner: str) -> tuple[Device, ...]:
     return shared.devices if shared is not None else ()
 
 
-def check_inputs(design: CircuitDesign, _: Context) -> Iterator[Finding]:
-    """An input that must float, on a controller output that rests at ground, needs a diode."""
-    for accessory in design.accessories:
-        for at, wire in enumerate(accessory.inputs):
-            if not wire.must_float or wire.rests != "ground" or wire.diode:
-                continue
-            fitted = (*accessory.inputs[:at], wire.model_copy(update={"diode": True}),
-                      *accessory.inputs[at + 1 :])  # fmt: skip
-            edit = ChangeAccessory(accessory=accessory.model_copy(update={"inputs": fitted}))
-            side = "cathode" if wire.active == "high" else "anode"
-            yield Finding(
-                code="resting_low", area=AREA, place=f"L{design.circuit.number}",
-                severity="caution",
-                text=f"The wire {wire.name} must float at rest; its controller rests at ground.",
-                why=f"Pulled down at rest, the accessory re-programs or misbehaves; a blocking "
-                    f"diode, {side} to the accessory, keeps it free.",
-                actions=(Action(label="Fit a blocking diode", edit=edit),),
-            )  # fmt: skip
-
-
 def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """A constant feed drains a parked battery; what must live parked must not sleep."""
     use = design.use
     waking = context.plan.tree.waking(design.circuit.start.point)
-    if use.key != "always" or use.lights != "any" or not design.accessories:
+    if use.follows != "always" or not design.accessories:
         return
     place = f"L{design.circuit.number}"
     if waking.sleeps and not use.while_on:
@@ -279,6 +287,7 @@ def _with_use(accessory: Accessory, use: Use) -> ChangeAccessory:
 
 
 CHECKS: tuple[Check, ...] = (
+    check_surge,
     check_scheme,
     check_winch_alone,
     check_switch_load,
@@ -286,7 +295,6 @@ CHECKS: tuple[Check, ...] = (
     check_guard,
     check_data_bus,
     check_lamps,
-    check_inputs,
     check_always_live,
 )
 WHOLE: tuple[WholeCheck, ...] = (whole_switches,)

@@ -15,7 +15,7 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.job import BATTERY, Return
 from ready_trail.core.job.zones import zone_ambient_c
-from ready_trail.core.outcome import Action, CircuitDesign, Finding
+from ready_trail.core.outcome import Action, CircuitDesign, Finding, OutletDesign
 from ready_trail.core.review.base import Check, Context, main_wire, releases
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 
@@ -26,7 +26,7 @@ _HOT_ZONE_C = 100.0
 def check_conductor_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Drop in copper against the limit of the drop class."""
     rung, request = design.sizing.chosen, design.sizing.request
-    if rung is None or "drop" not in rung.rejects:
+    if rung is None or "drop" not in rung.rejects or design.circuit.branches:
         return
     release = ReleaseChoice(circuit_id=design.circuit.id, what="size")
     yield Finding(
@@ -41,10 +41,16 @@ def check_conductor_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]
 
 def check_path_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Drop of the whole path, and the accessory's own minimum voltage."""
-    profile, request = design.profile, design.sizing.request
+    request = design.sizing.request
+    for end in design.outlets:
+        yield from _path_findings(design, end, PATH_EXTRA_RATIO * request.nominal_v)
+
+
+def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> Iterator[Finding]:
+    profile = end.profile
     if profile is None or profile.steepest is None:
         return
-    limit_v = request.drop_limit_v + PATH_EXTRA_RATIO * request.nominal_v
+    limit_v = end.limit_v + extra_v
     largest, largest_v = profile.steepest
     if profile.path_drop_v > limit_v:
         yield Finding(
@@ -55,10 +61,10 @@ def check_path_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             found=f"{profile.path_drop_v:.2f} V", allowed=f"{limit_v:.2f} V",
             actions=releases(design) + _thicker(design, profile.path_drop_v - limit_v),
         )  # fmt: skip
-    minima = [a.min_v for a in design.accessories if a.min_v is not None]
+    minima = [a.min_v for a in end.outlet.accessories if a.min_v is not None]
     if minima and profile.load_v < max(minima):
         yield Finding(
-            code="load_voltage", area=AREA, place=f"L{design.circuit.number}", severity="caution",
+            code="load_voltage", area=AREA, place=end.outlet.ref, severity="caution",
             text=f"The accessory gets less than its maker's minimum; {largest} loses most.",
             why="It may cut out or restart under load.",
             found=f"{profile.load_v:.2f} V", allowed=f"at least {max(minima):.1f} V",
@@ -86,7 +92,7 @@ def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Findin
     class_c = design.sizing.request.insulation_c
     catalogue = context.catalogue
     hottest: dict[str, float] = {}
-    for segment in design.circuit.run:
+    for segment in design.circuit.segments:
         ambient_c = zone_ambient_c(segment, catalogue)
         hottest[segment.zone] = max(ambient_c, hottest.get(segment.zone, -273.0))
     for zone, ambient_c in hottest.items():
@@ -182,7 +188,7 @@ def check_wire_kind(design: CircuitDesign, _: Context) -> Iterator[Finding]:
 def check_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A composite body carries no current."""
     circuit = design.circuit
-    if not any(w.role == "return" for w in design.wires) and design.planned.parts is not None:
+    if design.wire_on("return") is None and design.planned.parts is not None:
         return
     if design.job.vehicle.body == "composite" and circuit.back.kind == "chassis":
         by_bus = circuit.start.point != BATTERY and any(
@@ -199,9 +205,10 @@ def check_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
 
 def check_holes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A wire through sheet metal without a grommet."""
-    for at, segment in enumerate(design.circuit.run):
+    runs = [("", design.circuit.run), *((b.id, b.run) for b in design.circuit.branches)]
+    for branch_id, at, segment in ((i, n, s) for i, run in runs for n, s in enumerate(run)):
         if segment.passes is not None and not segment.passes.grommet:
-            edit: Edit = FitGrommet(circuit_id=design.circuit.id, segment=at)
+            edit: Edit = FitGrommet(circuit_id=design.circuit.id, segment=at, branch_id=branch_id)
             if segment.passes.leg is not None:
                 edit = ProtectHole(leg_id=segment.passes.leg)
             yield Finding(
@@ -214,13 +221,14 @@ def check_holes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
 
 def check_estimates(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Lengths that nobody has taped yet."""
-    guessed_m = sum(s.length_m for s in design.circuit.run if not s.taped)
+    segments = design.circuit.segments
+    guessed_m = sum(s.length_m for s in segments if not s.taped)
     if guessed_m > 0:
         yield Finding(
             code="estimate", area=AREA, place=main_wire(design), severity="note",
             text="Part of the run is still an estimate.",
             why="Tape it before you cut.",
-            found=f"{guessed_m:.2f} m of {design.circuit.run_m:.2f} m",
+            found=f"{guessed_m:.2f} m of {sum(s.length_m for s in segments):.2f} m",
         )  # fmt: skip
 
 

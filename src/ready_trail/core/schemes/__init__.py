@@ -6,29 +6,47 @@ They are asked in this order; the first that proposes itself is taken.
 from __future__ import annotations
 
 from ready_trail.core.schemes import (
+    changeover,
     channel,
+    channel_pass,
     direct,
     high_beam_earth,
     high_beam_positive,
     interlock,
+    kept_feed,
+    link_sensing,
+    low_beam_kept,
     relay_earth,
     relay_positive,
     relay_signal,
+    relay_unit,
+    reversing,
+    two_feeds,
+    two_triggers,
     winch,
 )
 from ready_trail.core.schemes.base import Ask, Bench, Scheme
 
 ALL: tuple[Scheme, ...] = (
+    reversing.SCHEME,
     winch.SCHEME,
     interlock.SCHEME,
+    changeover.SCHEME,
+    two_feeds.SCHEME,
+    low_beam_kept.SCHEME,
+    kept_feed.SCHEME,
+    two_triggers.SCHEME,
+    relay_unit.SCHEME,
     channel.TRIGGER,
     channel.DIRECT,
     high_beam_earth.SCHEME,
     high_beam_positive.SCHEME,
     direct.SCHEME,
+    relay_earth.SCHEME,
     relay_positive.SCHEME,
     relay_signal.SCHEME,
-    relay_earth.SCHEME,
+    channel_pass.SCHEME,
+    link_sensing.SCHEME,
 )
 BY_KEY: dict[str, Scheme] = {scheme.key: scheme for scheme in ALL}
 

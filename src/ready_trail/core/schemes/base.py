@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, Protocol
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor
 from ready_trail.core.installation import Parts, Piece, Terminal
-from ready_trail.core.job import Accessory, Circuit, Job, Point, Switch, Use
-from ready_trail.core.relays import Relay
+from ready_trail.core.job import Accessory, Branch, Circuit, Job, Point, Switch, Use
+from ready_trail.core.relays import AUTO_RELAYS, Relay
 from ready_trail.core.sizing import FuseChoice, Sizing
 from ready_trail.core.supply.tree import Tree, Waking
 
@@ -50,6 +50,16 @@ class Ask:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Limb:
+    """The wire of one branch, out and back, at working temperature."""
+
+    conductor: Conductor
+    run: tuple[Piece, ...]
+    back: tuple[Piece, ...]
+    chassis_ohm: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bench:
     """One sized circuit, ready to be wired.
 
@@ -77,6 +87,7 @@ class Bench:
     negative: Terminal
     channel: bool
     references: Mapping[str, str]
+    limbs: Mapping[str, Limb] = field(default_factory=dict)
 
     @property
     def job(self) -> Job:
@@ -113,8 +124,17 @@ class Bench:
     @property
     def load(self) -> str:
         """Reference of what it feeds: its accessories, or a point."""
-        feeds = self.circuit.feeds
-        return self.references[feeds] if feeds is not None else f"L{self.number}"
+        return self.references[self.circuit.feeds or self.circuit.id]
+
+    @property
+    def leader(self) -> Circuit:
+        """The circuit whose return its accessory uses: its own, but for a further output."""
+        return self.job.leader(self.circuit)
+
+    def loads_on(self, branch: Branch) -> tuple[tuple[Accessory, str], ...]:
+        """Return the units on a branch, each with the terminal that feeds them."""
+        by_id = {a.id: a for a in self.accessories}
+        return tuple((by_id[s.accessory].only(units=s.units), "+") for s in branch.loads)
 
 
 class Scheme(Protocol):
@@ -148,6 +168,18 @@ class Scheme(Protocol):
     def coil_may_bridge_30(self) -> bool:
         """Whether its coil is often fed from 30, which may then pull in through lamps."""
 
+    @property
+    def relays(self) -> tuple[str, ...]:
+        """Keys of the relays to choose from, in order."""
+
+    @property
+    def works_charging(self) -> bool:
+        """Whether it is on only while its source is being charged."""
+
+    @property
+    def chooses_output(self) -> bool:
+        """Whether it feeds one of two outputs at a time, the larger one when on."""
+
     def proposal(self, ask: Ask) -> str:
         """Return why it fits this use, or an empty text where another scheme does."""
 
@@ -159,6 +191,9 @@ class Scheme(Protocol):
 
     def cautions(self, ask: Ask) -> tuple[str, ...]:
         """Return cautions that concern this scheme, short and in the imperative."""
+
+    def path_ohm(self, ask: Ask) -> float:
+        """Return what it puts into the load's path besides fuse, relay and switch. [Ω]"""
 
     def wiring(self, bench: Bench) -> Parts:
         """Return devices and wires."""
@@ -172,6 +207,9 @@ class Defaults:
     switch_role: SwitchRole = "feed"
     for_winch: bool = False
     coil_may_bridge_30: bool = False
+    relays: tuple[str, ...] = AUTO_RELAYS
+    works_charging: bool = False
+    chooses_output: bool = False
 
     def proposal(self, ask: Ask) -> str:
         """Propose nothing by itself."""
@@ -185,5 +223,14 @@ class Defaults:
         """Say nothing special."""
         return ()
 
+    def path_ohm(self, ask: Ask) -> float:
+        """Add nothing."""
+        return 0.0
 
-__all__ = ["Ask", "Bench", "Defaults", "Scheme", "SwitchRole"]
+
+def fed_and_earthed(accessories: tuple[Accessory, ...]) -> bool:
+    """Whether the vehicle feeds and earths all of these too, so that no return of ours is laid."""
+    return bool(accessories) and all(a.own_feed for a in accessories)
+
+
+__all__ = ["Limb", "fed_and_earthed", "Ask", "Bench", "Defaults", "Scheme", "SwitchRole"]

@@ -41,6 +41,13 @@ class ChannelDirect(Defaults):
         """Without a channel there is nothing to start from."""
         return not self.refusal(ask)
 
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Say what to ask of the panel."""
+        return (
+            "Find out what the panel does at the next start: it remembers its last state, or comes "
+            "up off.",
+        )
+
     def wiring(self, bench: Bench) -> Parts:
         """Wire channel - load."""
         harness = Harness(bench)

@@ -21,6 +21,11 @@ _FEEDS: dict[str, tuple[str, str, str, Closed]] = {
     "accessory": ("ACC", "Accessory feed", "accessory", WITH_ACCESSORY),
     "run": ("IGN", "Ignition feed", "ignition", WITH_IGNITION),
     "side": ("SIDE", "Side-light feed", "illumination", WITH_SIDE),
+    "brake": ("BRK", "Brake-light wire", "brake", Closed(signal="brake")),
+    "left": ("LEFT", "Left turn wire", "left", Closed(signal="left")),
+    "right": ("RIGHT", "Right turn wire", "right", Closed(signal="right")),
+    "reverse": ("REV", "Reverse-light wire", "reverse", Closed(signal="reverse")),
+    "charging": ("CHG", "Charge-lamp wire", "charging", Closed(signal="charging")),
 }
 
 
@@ -71,7 +76,7 @@ def signal_terminal(harness: Harness, signal: str) -> Terminal:
 def wanted_signal(bench: Bench) -> str:
     """The vehicle signal that the use asks for: lights before key."""
     use = bench.use
-    return use.lights if use.lights != "any" else use.key
+    return use.follows
 
 
 def key_feed(harness: Harness) -> Terminal:
@@ -113,15 +118,21 @@ def switched_feed(harness: Harness) -> Terminal:
     return Terminal(device=ref, terminal=output_of(switch.throws, bench.use.throw))
 
 
-def own_switch(harness: Harness, supply: Terminal) -> Terminal:
-    """Put this circuit's switch into a control wire of its own; return its far side."""
+def own_switch(harness: Harness, supply: Terminal | None) -> Terminal:
+    """Put this circuit's switch into a control wire of its own; return its far side.
+
+    Without ``supply`` the wires to it are there already.
+    """
     bench = harness.bench
     switch = bench.ask.switch
     if switch is None:
+        if supply is None:
+            raise ValueError("there is no switch")
         return supply
     ref = bench.references[f"switch {switch.name}"]
     into = Terminal(device=ref, terminal="1")
-    control_wire(harness, supply, into, control_parts_m(bench)[0])
+    if supply is not None:
+        control_wire(harness, supply, into, control_parts_m(bench)[0])
     detail = f"rated {switch.rating_a:g} A"
     harness.add(ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
                 switch.name, detail, name=switch.name, zone="cabin")  # fmt: skip

@@ -52,6 +52,10 @@ class Direct(Defaults):
             return "a panel's channel triggers it, and a direct feed has no coil"
         if ask.waking.gives(use):
             return ""
+        if use.signal:
+            return f"it must follow the {use.signal} signal, and a direct feed does not"
+        if use.also:
+            return "two triggers work it, and a direct feed has no coil"
         if use.lights != "any":
             return "it must follow the lights, and a direct feed does not"
         if use.key != "always" and not ask.waking.sleeps:
@@ -59,6 +63,15 @@ class Direct(Defaults):
         if use.key != "always":
             return "it must follow another key position than the point where it starts"
         return ""
+
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Say what to mind."""
+        if ask.switch is None:
+            return ()
+        return (
+            "The switch carries the load itself: take one rated well above it, and keep "
+            "the run short.",
+        )
 
     def wiring(self, bench: Bench) -> Parts:
         """Wire source - fuse - switch - load."""

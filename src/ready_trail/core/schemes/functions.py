@@ -1,12 +1,18 @@
-"""Function wires and memory wires of an accessory: real wires, with their blocking diodes."""
+"""Function wires and memory wires of an accessory: real wires, with their blocking diodes.
+
+Each ends where it is stated: at a controller's output, a hand switch, a vehicle signal, another
+accessory's wire, or capped beside the accessory.
+"""
 
 from __future__ import annotations
 
 from ready_trail.core.devices.controls import ControllerSpec, DiodeSpec
+from ready_trail.core.devices.switch import SwitchSpec, output_of
 from ready_trail.core.installation import Terminal
-from ready_trail.core.job import Accessory
-from ready_trail.core.schemes.control import control_fuse, control_piece
+from ready_trail.core.job import Accessory, InputWire
+from ready_trail.core.schemes.control import control_fuse, control_piece, signal_terminal
 from ready_trail.core.schemes.harness import Harness
+from ready_trail.core.schemes.refs import first_unit
 
 MEMORY = "memory"
 _AT_THE_ACCESSORY_M = 0.10
@@ -20,39 +26,106 @@ def input_terminals(accessories: tuple[Accessory, ...]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(names))
 
 
-def function_wires(harness: Harness) -> None:
-    """Lead each function wire from the controller, a diode where one is fitted; feed a memory."""
+def floating(accessories: tuple[Accessory, ...]) -> tuple[str, ...]:
+    """Return the names of the wires that must float at rest."""
+    return tuple(dict.fromkeys(w.name for a in accessories for w in a.inputs if w.must_float))
+
+
+def input_contact(circuit_name: str, wire: InputWire) -> str:
+    """Return the name under which a function wire is switched on."""
+    return wire.at if wire.ends == "switch" else f"{circuit_name} {wire.name}"
+
+
+def function_wires(harness: Harness, ref: str, accessories: tuple[Accessory, ...]) -> None:
+    """Lead each function wire to where it ends, a diode where one is fitted; feed a memory."""
     bench = harness.bench
-    inputs = {wire.name: wire for a in bench.accessories for wire in a.inputs}
+    part = ref.partition(".")[2]  # of a branch
+    inputs = {wire.name: wire for a in accessories for wire in a.inputs}
+    _controller(harness, inputs)
     length_m = bench.circuit.control_m
-    if inputs:
-        ref = f"X{bench.number}"
-        grounded = tuple(n for n, w in inputs.items() if w.rests == "ground")
-        harness.add(ref, ControllerSpec(outputs=tuple(inputs), grounded=grounded), "Controller",
-                    "outputs to the function wires", name="Controller")  # fmt: skip
     for number, (name, wire) in enumerate(inputs.items(), start=1):
-        start = Terminal(device=f"X{bench.number}", terminal=name)
-        end = Terminal(device=bench.load, terminal=name)
+        start = _begin(harness, wire, f"{part}P{number}")
+        if start is None:
+            continue
+        end = Terminal(device=ref, terminal=name)
         if not wire.diode:
             harness.wire("function", start, end, (control_piece(bench, length_m),),
                          colour=bench.control_colour)  # fmt: skip
             continue
-        diode = f"D{bench.number}.{number}"
-        harness.add(diode, DiodeSpec(), "Blocking diode", _diode_words(wire.active),
+        diode = f"D{ref[1:]}.{number}"
+        harness.add(diode, DiodeSpec(), "Blocking diode", _diode_words(wire),
                     zone=bench.run[-1].zone)  # fmt: skip
-        into, out = ("A", "K") if wire.active == "high" else ("K", "A")
+        into, out = ("A", "K") if (wire.active == "high") != wire.backwards else ("K", "A")
         harness.wire("function", start, Terminal(device=diode, terminal=into),
                      (control_piece(bench, length_m),), colour=bench.control_colour)  # fmt: skip
         harness.wire("function", Terminal(device=diode, terminal=out), end,
                      (control_piece(bench, _AT_THE_ACCESSORY_M),),
                      colour=bench.control_colour)  # fmt: skip
-    if any(a.memory_wire for a in bench.accessories):
-        fused = control_fuse(harness, Terminal(device="BAT", terminal="+"), suffix="M",
+    if any(a.memory_wire for a in accessories):
+        fused = control_fuse(harness, Terminal(device="BAT", terminal="+"), suffix=f"M{part}",
                              role="function")  # fmt: skip
-        harness.wire("function", fused, Terminal(device=bench.load, terminal=MEMORY),
+        harness.wire("function", fused, Terminal(device=ref, terminal=MEMORY),
                      (control_piece(bench, bench.circuit.run_m),), colour="YE/RD")  # fmt: skip
 
 
-def _diode_words(active: str) -> str:
-    side = "cathode" if active == "high" else "anode"
+def _controller(harness: Harness, inputs: dict[str, InputWire]) -> None:
+    """Add the controller whose outputs some of the wires end at, once a circuit."""
+    bench = harness.bench
+    outputs = {n: w for n, w in inputs.items() if w.ends == "controller"}
+    if not outputs or any(d.ref == f"X{bench.number}" for d in harness.devices):
+        return
+    spec = ControllerSpec(
+        outputs=tuple(outputs),
+        grounded=tuple(n for n, w in outputs.items() if w.rests == "ground"),
+        lifted=tuple(n for n, w in outputs.items() if w.rests == "supply"),
+        low=tuple(n for n, w in outputs.items() if w.active == "low"),
+        contacts=tuple(input_contact(bench.circuit.name, w) for w in outputs.values()),
+    )
+    harness.add(f"X{bench.number}", spec, "Controller", "outputs to the function wires",
+                name="Controller")  # fmt: skip
+
+
+def _begin(harness: Harness, wire: InputWire, suffix: str) -> Terminal | None:
+    """Where a function wire comes from; None where it is capped."""
+    bench, job = harness.bench, harness.bench.job
+    if wire.ends == "controller":
+        return Terminal(device=f"X{bench.number}", terminal=wire.name)
+    if wire.ends == "cap":
+        return None
+    if wire.ends == "accessory":
+        other, _, its = wire.at.partition(" ")
+        host = job.circuit_of(other)
+        if host is None:
+            return None
+        harness.needs.append(host.id)
+        return Terminal(device=first_unit(bench.references[host.id], host, other), terminal=its)
+    if wire.ends == "signal":
+        return control_fuse(harness, signal_terminal(harness, wire.at), suffix=suffix,
+                            role="function")  # fmt: skip
+    return _switched(harness, wire, suffix)
+
+
+def _switched(harness: Harness, wire: InputWire, suffix: str) -> Terminal:
+    """A hand switch of its own between a fused feed (or earth) and the wire."""
+    bench = harness.bench
+    switch = bench.job.switch(wire.at)
+    if switch is None:
+        raise ValueError(f"no switch {wire.at}")
+    ref = bench.references[f"switch {switch.name}"]
+    source = Terminal(device="BAT", terminal="+" if wire.active == "high" else "-")
+    if wire.active == "high":
+        source = control_fuse(harness, signal_terminal(harness, bench.use.key), suffix=suffix,
+                              role="function")  # fmt: skip
+    if all(d.ref != ref for d in harness.devices):
+        harness.add(ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a,
+                                    throws=switch.throws), switch.name,
+                    f"rated {switch.rating_a:g} A", name=switch.name, zone="cabin")  # fmt: skip
+    harness.wire("function", source, Terminal(device=ref, terminal="1"),
+                 (control_piece(bench, max(0.2, bench.circuit.control_m / 2)),),
+                 colour=bench.control_colour if wire.active == "high" else "BK")  # fmt: skip
+    return Terminal(device=ref, terminal=output_of(switch.throws, ""))
+
+
+def _diode_words(wire: InputWire) -> str:
+    side = "cathode" if (wire.active == "high") != wire.backwards else "anode"
     return f"1 A, {side} to the accessory"

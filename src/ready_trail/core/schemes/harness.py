@@ -4,9 +4,18 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ready_trail.core.conductors import HEAVY_MM2
+from ready_trail.core.conductors import HEAVY_MM2, Conductor
 from ready_trail.core.devices.base import DeviceSpec
-from ready_trail.core.installation import Device, Duty, Joint, Parts, Piece, Terminal, Wire
+from ready_trail.core.installation import (
+    Device,
+    Duty,
+    Joint,
+    Parts,
+    Piece,
+    Terminal,
+    Way,
+    Wire,
+)
 from ready_trail.core.schemes.base import Bench
 
 
@@ -24,6 +33,9 @@ class Harness:
         self.out: list[str] = []
         self.back: list[str] = []
         self.needs: list[str] = []
+        self.ways: list[Way] = []
+        self.backs: dict[str, tuple[str, str]] = {}
+        """The return of each unit or joint: its wire, and the earth or joint where that ends."""
         self._wire_number = 0
 
     def add(
@@ -57,12 +69,14 @@ class Harness:
         colour: str,
         joints: tuple[Joint | None, Joint | None] = (None, None),
         tail_m: float = 0.0,
-    ) -> None:
-        """Add the next wire of the circuit."""
+        conductor: Conductor | None = None,
+        branch: str = "",
+    ) -> str:
+        """Add the next wire of the circuit, in its own size or another; return its label."""
         bench = self.bench
         self._wire_number += 1
         control = role in ("control", "control_return", "function")
-        conductor = bench.control_conductor if control else bench.conductor
+        conductor = conductor or (bench.control_conductor if control else bench.conductor)
         mark = ""
         if not control and conductor.lug_mm2 >= HEAVY_MM2:
             plain = "BK" if role == "return" else "RD"
@@ -71,17 +85,31 @@ class Harness:
             label=f"C{bench.number}-W{self._wire_number}", owner=self.owner, role=role,
             start=start, end=end, conductor=conductor, insulation_c=bench.insulation_c,
             colour=colour, pieces=pieces, start_joint=joints[0], end_joint=joints[1], mark=mark,
-            tail_m=tail_m,
+            tail_m=tail_m, branch=branch,
         )  # fmt: skip
         self.wires.append(wire)
-        if role in ("feed", "power"):
+        if role in ("feed", "power") and not branch:
             self.out.append(wire.label)
-        elif role == "return":
+        elif role == "return" and not branch:
             self.back.append(wire.label)
+        return wire.label
+
+    def _way_back(self, ref: str) -> tuple[str, ...]:
+        """From units over joints to an earth, or on with the trunk's own return."""
+        found: list[str] = []
+        while ref in self.backs:
+            label, at = self.backs[ref]
+            found.append(label)
+            ref = at
+            if at.startswith("G"):
+                return (*found, at)
+        return (*found, *self.back)
 
     def parts(self) -> Parts:
         """Return what was collected."""
+        ways = tuple(replace(way, back=self._way_back(way.ref)) for way in self.ways)
         return Parts(
+            ways=ways,
             owner=self.owner, devices=tuple(self.devices), wires=tuple(self.wires),
             out=tuple(self.out), back=tuple(self.back), needs=tuple(dict.fromkeys(self.needs)),
         )  # fmt: skip

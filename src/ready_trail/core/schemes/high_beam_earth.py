@@ -46,6 +46,13 @@ class HighBeamEarth(Defaults):
         """Without its headlamps there is nothing to connect to."""
         return not self.refusal(ask)
 
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Say what to mind."""
+        return (
+            "Feeding 86 from 30 is often shown; through the filaments it can pull in with "
+            "the lights off.",
+        )
+
     def wiring(self, bench: Bench) -> Parts:
         """Wire the coil between the headlamp common (or 30, if stated) and the high-beam wire."""
         harness = Harness(bench)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ready_trail.core.devices.switch import output_of
 from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.job import Circuit
 from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
@@ -16,12 +17,28 @@ from ready_trail.core.schemes.control import (
 )
 from ready_trail.core.schemes.harness import Harness
 from ready_trail.core.schemes.power import fused_lead, relay_contact, to_load_and_back
+from ready_trail.core.schemes.refs import first_unit
 
 
 def enabler_of(ask: Ask) -> Circuit | None:
     """Return the circuit that an interlocked one waits for."""
     wanted = ask.use.while_on
     return next((c for c in ask.job.circuits if wanted and c.id == wanted), None)
+
+
+def _enabling(harness: Harness, enabler: Circuit) -> Terminal:
+    """Where the enabling feed is taken: at the other's output, or behind its switch."""
+    bench = harness.bench
+    use = bench.job.use_of(enabler)
+    switch = bench.job.switch(use.switch) if use.switch else None
+    if bench.use.while_by == "switch" and switch is not None:
+        ref = bench.references[f"switch {switch.name}"]
+        harness.needs.append(ref)
+        return Terminal(device=ref, terminal=output_of(switch.throws, use.throw))
+    return Terminal(
+        device=first_unit(bench.references[enabler.id], enabler),
+        terminal=bench.job.plus_of(enabler),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +68,8 @@ class Interlock(Defaults):
             return "a circuit cannot enable itself"
         if enabler.is_feeder:
             return "a feeder feeds many things; name the accessory that enables it"
+        if ask.use.while_by == "switch" and not ask.job.use_of(enabler).switch:
+            return "the circuit that enables it has no switch; take its output"
         if ask.job.use_of(enabler).while_on:
             return "the circuit that enables it is interlocked itself"
         return ""
@@ -59,13 +78,17 @@ class Interlock(Defaults):
         """Without its enabler there is nothing to connect to."""
         return not self.refusal(ask)
 
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Say what to prove."""
+        return ("Prove it: with the enabling circuit off, its own switch must do nothing.",)
+
     def wiring(self, bench: Bench) -> Parts:
         """Wire the power path as usual and the coil from the enabling circuit's output."""
         harness = Harness(bench)
         to_load_and_back(harness, relay_contact(harness, fused_lead(harness)))
         enabler = bench.job.circuit(bench.use.while_on)
         harness.needs.append(enabler.id)
-        output = Terminal(device=bench.references[enabler.id], terminal="+")
+        output = _enabling(harness, enabler)
         supply = own_switch(harness, control_fuse(harness, output))
         control_to(harness, supply, coil_end(harness, "86"))
         coil_to_earth(harness, coil_end(harness, "85"))

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from ready_trail.core.devices.earth import EarthSpec
 from ready_trail.core.devices.fuse import FuseSpec
-from ready_trail.core.devices.load import LoadSpec
 from ready_trail.core.devices.point import BUS, EARTH
 from ready_trail.core.devices.relay import RelaySpec
 from ready_trail.core.devices.switch import SwitchSpec, output_of
 from ready_trail.core.installation import Joint, Piece, Terminal
-from ready_trail.core.job import Accessory
 from ready_trail.core.job.supply import BATTERY
-from ready_trail.core.loads import Load
-from ready_trail.core.schemes.base import Bench
-from ready_trail.core.schemes.functions import function_wires, input_terminals
+from ready_trail.core.schemes.base import Bench, fed_and_earthed
+from ready_trail.core.schemes.branches import add_branches, add_joint, end_joint
+from ready_trail.core.schemes.ends import add_earth, add_load
 from ready_trail.core.schemes.harness import Harness, base_colour, clip, piece_at
+from ready_trail.core.schemes.refs import joint_ref
 
 _JUMPER_M = 0.05
 
@@ -46,16 +44,22 @@ def fused_lead(harness: Harness) -> Terminal:
 
 def relay_contact(harness: Harness, supply: Terminal) -> Terminal:
     """Add the relay and the wire from the fuse to its 30; return 87."""
+    ref = f"K{harness.bench.number}"
+    wire_to(harness, supply, Terminal(device=ref, terminal="30"))
+    add_relay(harness)
+    return Terminal(device=ref, terminal="87")
+
+
+def add_relay(harness: Harness) -> None:
+    """Add the sized relay where it sits along the run."""
     bench = harness.bench
     ref, relay, circuit = f"K{bench.number}", bench.relay, bench.circuit
-    _wire_to(harness, supply, Terminal(device=ref, terminal="30"))
     harness.add(
         ref, RelaySpec(relay=relay, ambient_c=bench.relay_c), relay.label,
         f"coil suppression: {relay.suppression}",
         zone=piece_at(bench.run, circuit.switching_at_m).zone,
         at_m=circuit.switching_at_m, on_the_way=True,
     )  # fmt: skip
-    return Terminal(device=ref, terminal="87")
 
 
 def path_switch(harness: Harness, supply: Terminal) -> Terminal:
@@ -65,7 +69,7 @@ def path_switch(harness: Harness, supply: Terminal) -> Terminal:
     if switch is None:
         raise ValueError("there is no switch to put into the path")
     ref = bench.references[f"switch {switch.name}"]
-    _wire_to(harness, supply, Terminal(device=ref, terminal="1"))
+    wire_to(harness, supply, Terminal(device=ref, terminal="1"))
     harness.add(
         ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
         switch.name, switch_detail(switch.rating_a, switch.momentary, switch.guarded),
@@ -86,7 +90,8 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
     bench = harness.bench
     circuit = bench.circuit
     switched = any(d.kind in ("relay", "switch") for d in harness.devices)
-    from_m = _switching_m(bench) if switched else _fuse_m(bench)
+    from_m = switching_m(bench) if switched else _fuse_m(bench)
+    from_m = max((d.at_m or 0.0 for d in harness.devices if d.kind == "passage"), default=from_m)
     rest = clip(bench.run, from_m, circuit.run_m)
     tail: Joint = "crimp"
     if circuit.is_feeder:
@@ -99,21 +104,44 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
     else:
         sealed = any(a.tail_end == "sealed" for a in bench.accessories)
         tail = "sealed" if sealed else "crimp"
-        plus = Terminal(device=bench.load, terminal="+")
+        plus = Terminal(device=bench.load, terminal=bench.job.plus_of(circuit))
         minus = Terminal(device=bench.load, terminal="-")
-    output = _end_fuse(harness, output, rest) if circuit.end_fuse else output
-    if not circuit.end_fuse:
-        harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", tail),
-                     tail_m=_tail_m(bench))  # fmt: skip
-    else:
-        lead = clip(rest, _length_m(rest) - _END_LEAD_M, _length_m(rest))
-        harness.wire("power", output, plus, lead, colour=bench.colour, joints=("crimp", tail))
+    if circuit.branches:
+        _trunk_and_branches(harness, output, rest)
+        return
+    if circuit.end_fuse:
+        output = _end_fuse(harness, output, rest)
+        rest = clip(rest, length_m(rest) - _END_LEAD_M, length_m(rest))
+    harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", tail),
+                 tail_m=0.0 if circuit.end_fuse else _tail_m(bench))  # fmt: skip
     if not circuit.is_feeder:
         _load(harness)
-        function_wires(harness)
-    if circuit.is_feeder and not bench.back:
+    if (circuit.is_feeder and not bench.back) or fed_and_earthed(bench.accessories):
         return
-    _way_back(harness, minus, tail)
+    if bench.leader.id != circuit.id:
+        harness.needs.append(bench.leader.id)
+        return
+    way_back(harness, minus, tail)
+
+
+def _trunk_and_branches(harness: Harness, output: Terminal, rest: tuple[Piece, ...]) -> None:
+    """Lead the trunk to its joint and every branch on from there; then the trunk's return.
+
+    From a relay with two 87 blades the branches begin at the relay itself.
+    """
+    bench = harness.bench
+    circuit = bench.circuit
+    ref = joint_ref(bench.number)
+    at = Terminal(device=ref, terminal="+")
+    if circuit.joint == "double_87" and output.terminal == "87":
+        at = output
+    else:
+        harness.wire("power", output, at, rest, colour=bench.colour,
+                     joints=("crimp", end_joint(circuit.joint)))  # fmt: skip
+    add_joint(harness, ref, circuit.joint, bench.run[-1].zone, circuit.run_m)
+    minus = add_branches(harness, at, tuple(harness.out))
+    if minus is not None:
+        way_back(harness, minus, end_joint(circuit.joint))
 
 
 def _tail_m(bench: Bench) -> float:
@@ -125,7 +153,8 @@ _CONVERTERS = ("converter", "charger")
 _END_LEAD_M = 0.15
 
 
-def _length_m(pieces: tuple[Piece, ...]) -> float:
+def length_m(pieces: tuple[Piece, ...]) -> float:
+    """Return the length of some pieces of wire. [m]"""
     return sum(p.length_m for p in pieces)
 
 
@@ -134,7 +163,7 @@ def _end_fuse(harness: Harness, output: Terminal, rest: tuple[Piece, ...]) -> Te
     bench = harness.bench
     ref, fuse = f"F{bench.number}E", bench.fuse
     into = Terminal(device=ref, terminal="1")
-    before = clip(rest, 0.0, _length_m(rest) - _END_LEAD_M)
+    before = clip(rest, 0.0, length_m(rest) - _END_LEAD_M)
     harness.wire("power", output, into, before, colour=bench.colour, joints=("crimp", "crimp"))
     harness.add(
         ref, FuseSpec(rating_a=fuse.rating_a, ohm=fuse.resistance_ohm, family=fuse.family),
@@ -145,20 +174,21 @@ def _end_fuse(harness: Harness, output: Terminal, rest: tuple[Piece, ...]) -> Te
 
 
 def _load(harness: Harness) -> None:
-    bench = harness.bench
-    cut_in_v = 9.0 * bench.nominal_v / 12
-    loads = tuple(
-        (a.id, Load(model=a.model, rated_a=a.rated_a, rated_v=a.at_v, cut_in_v=cut_in_v))
-        for a in bench.accessories
-    )
-    harness.add(
-        bench.load, LoadSpec(loads=loads, inputs=input_terminals(bench.accessories)),
-        bench.circuit.name, _load_detail(bench.accessories), zone=bench.run[-1].zone,
-        at_m=bench.circuit.run_m, name=bench.circuit.name,
-    )  # fmt: skip
+    """Add what is fed; of an accessory with several outputs, the first circuit brings it whole."""
+    bench, job = harness.bench, harness.bench.job
+    if bench.leader.id != bench.circuit.id:
+        return
+    loads = [(a, job.plus_of(bench.circuit)) for a in bench.accessories]
+    for other in job.followers(bench.circuit):
+        loads += [(a, job.plus_of(other)) for a in job.loads_of(other)]
+    own = bench.accessories[0] if bench.circuit.output and bench.accessories else None
+    name = job.accessory(own.id).name if own is not None else bench.circuit.name
+    add_load(harness, bench.load, tuple(loads), name, bench.run[-1].zone,
+             bench.circuit.run_m)  # fmt: skip
 
 
-def _way_back(harness: Harness, minus: Terminal, tail: Joint) -> None:
+def way_back(harness: Harness, minus: Terminal, tail: Joint) -> None:
+    """Add the return: a stub to an earth point, or the wire back."""
     bench, circuit = harness.bench, harness.bench.circuit
     if circuit.back.kind != "chassis":
         harness.wire("return", minus, bench.negative, bench.back, colour="BK",
@@ -169,12 +199,6 @@ def _way_back(harness: Harness, minus: Terminal, tail: Joint) -> None:
                  joints=(tail, "lug"), tail_m=_tail_m(bench))  # fmt: skip
     add_earth(harness, ref, bench.chassis_ohm, bench.run[-1].zone, circuit.run_m)
     harness.back.append(ref)
-
-
-def add_earth(harness: Harness, ref: str, ohm: float, zone: str, at_m: float | None) -> None:
-    """Add a chassis point with the body's resistance back to the battery."""
-    harness.add(ref, EarthSpec(ohm=ohm), "Earth point", "clean metal, bolted lug", zone=zone,
-                at_m=at_m)  # fmt: skip
 
 
 def fuse_m(bench: Bench) -> float:
@@ -194,24 +218,15 @@ def holds_its_fuses(bench: Bench) -> bool:
     return point.kind in ("fuse_block", "relay_block", "switch_panel") or bench.channel
 
 
-def _switching_m(bench: Bench) -> float:
-    """Where relay or switch sits: at least a hand's breadth behind the fuse. [m]"""
+def switching_m(bench: Bench) -> float:
+    """Return where relay or switch sits: at least a hand's breadth behind the fuse. [m]"""
     least_m = _fuse_m(bench) + min(_JUMPER_M, bench.circuit.run_m / 4)
     return max(bench.circuit.switching_at_m, least_m)
 
 
-def _wire_to(harness: Harness, supply: Terminal, end: Terminal) -> None:
+def wire_to(harness: Harness, supply: Terminal, end: Terminal) -> None:
+    """Add the wire from the fuse to relay or switch."""
     bench = harness.bench
-    pieces = clip(bench.run, _fuse_m(bench), _switching_m(bench))
+    pieces = clip(bench.run, _fuse_m(bench), switching_m(bench))
     harness.wire("power", supply, end, pieces, colour=base_colour(bench.colour),
                  joints=("crimp", "crimp"))  # fmt: skip
-
-
-def _load_detail(accessories: tuple[Accessory, ...]) -> str:
-    parts = []
-    for accessory in accessories:
-        each = f"{accessory.watts:g} W" if accessory.watts else f"{accessory.amps:g} A"
-        count = f"{accessory.quantity} × " if accessory.quantity > 1 else ""
-        tail = f", {accessory.tail_m:g} m of its own cable" if accessory.tail_m else ""
-        parts.append(f"{count}{each} at {accessory.at_v:g} V{tail}")
-    return " + ".join(parts)

@@ -26,13 +26,25 @@ class RelayEarth(Defaults):
     when: str = "one thin wire to the switch, and no live wire in the dash"
     switch_role: SwitchRole = "own"
 
+    def proposal(self, ask: Ask) -> str:
+        """Propose it where the house switches the earth of coils and a relay is wanted."""
+        if ask.job.rules.coil_side != "earth" or self.refusal(ask) or ask.switch is None:
+            return ""
+        return "This house switches the earth side of coils." if ask.use.lights == "any" else ""
+
     def refusal(self, ask: Ask) -> str:
         """Needs a switch of its own, and nothing from the headlamps."""
+        if ask.use.signal or ask.use.also:
+            return "a lamp signal feeds 86 itself"
         if ask.use.lights in ("low", "high"):
             return "headlamp wires have schemes of their own"
         if not ask.use.switch:
             return "there is no switch to work the coil"
         return ""
+
+    def cautions(self, ask: Ask) -> tuple[str, ...]:
+        """Say what to mind."""
+        return ("Where the wire from 85 to the switch chafes to earth, it switches on by itself.",)
 
     def wiring(self, bench: Bench) -> Parts:
         """Wire the coil from the feed and through the switch to earth."""

@@ -41,7 +41,7 @@ class RelayPositive(Defaults):
 
     def refusal(self, ask: Ask) -> str:
         """Needs a switch of its own, and nothing from the lights."""
-        if ask.use.lights != "any":
+        if ask.use.lights != "any" or ask.use.signal:
             return "it must follow the lights; take the scheme triggered by the vehicle"
         if not ask.use.switch:
             return "there is no switch to work the coil"

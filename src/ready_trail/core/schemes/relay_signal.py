@@ -23,11 +23,15 @@ class RelaySignal(Defaults):
             return f"It follows the vehicle's {ask.use.lights} lights."
         if self.refusal(ask):
             return ""
+        if ask.use.signal:
+            return f"It follows the vehicle's {ask.use.signal} signal."
         return "It follows the key by itself, without a switch."
 
     def refusal(self, ask: Ask) -> str:
         """Needs a signal that is positive when on; high beam has schemes of its own."""
         use = ask.use
+        if use.signal:
+            return ""
         if use.lights == "high":
             return "high beam has its own schemes"
         if use.lights == "low" and ask.job.vehicle.headlamps == "earth":

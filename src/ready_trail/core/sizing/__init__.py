@@ -2,6 +2,8 @@
 
 from ready_trail.core.sizing.records import (
     DROP_LIMIT_RATIO,
+    DROP_SCHOOLS,
+    BranchSizing,
     Ceiling,
     FuseChoice,
     Held,
@@ -9,6 +11,7 @@ from ready_trail.core.sizing.records import (
     Rung,
     Sizing,
     SizingRequest,
+    Stretch,
     Upstream,
     WayOut,
     WinchDuty,
@@ -18,6 +21,8 @@ from ready_trail.core.sizing.ways_out import ways_out
 
 __all__ = [
     "DROP_LIMIT_RATIO",
+    "DROP_SCHOOLS",
+    "BranchSizing",
     "Ceiling",
     "FuseChoice",
     "Held",
@@ -25,6 +30,7 @@ __all__ = [
     "Rung",
     "Sizing",
     "SizingRequest",
+    "Stretch",
     "Upstream",
     "WayOut",
     "WinchDuty",

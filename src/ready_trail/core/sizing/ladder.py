@@ -21,6 +21,9 @@ from ready_trail.core.heat import withstand_a2s
 from ready_trail.core.sizing.records import FuseChoice, Rung, SizingRequest
 
 NEXT_SIZE_MOST_RATIO = 1.5
+SHOWN_ABOVE = 4
+"""Rungs worked out above the chosen one, for the ladder on screen and for the next thicker."""
+
 PIGTAIL_MOST_M = 0.15
 _LIMITED_MOST_S = 60.0
 
@@ -29,7 +32,8 @@ _LIMITED_MOST_S = 60.0
 class Ground:
     """What every rung of one request shares, worked out once."""
 
-    legs: tuple[tuple[float, float, float], ...]  # length_m, ambient_c, k_amb * k_bundle
+    out: tuple[tuple[float, float, float], ...]  # length_m, ambient_c, k_amb * k_bundle
+    back: tuple[tuple[float, float, float], ...]
     worst_ratio: float
     worst_ambient_ratio: float
     length_m: float
@@ -42,18 +46,22 @@ def survey_ground(
 ) -> Ground:
     """Work out derating per leg, fixed series resistance and the pigtail that would fit."""
     class_c = request.insulation_c
-    legs: list[tuple[float, float, float]] = []
     ambient_ratios: list[float] = []
-    for leg in (*request.out, *request.back):
-        k_amb = ambient_ratio(insulation_c=class_c, ambient_c=leg.ambient_c)
-        ambient_ratios.append(k_amb)
-        legs.append((leg.length_m, leg.ambient_c, k_amb * bundle_ratio(leg.loaded_conductors)))
+    ways: list[tuple[tuple[float, float, float], ...]] = []
+    for way in (request.out, request.back):
+        legs: list[tuple[float, float, float]] = []
+        for leg in way:
+            k_amb = ambient_ratio(insulation_c=class_c, ambient_c=leg.ambient_c)
+            ambient_ratios.append(k_amb)
+            legs.append((leg.length_m, leg.ambient_c, k_amb * bundle_ratio(leg.loaded_conductors)))
+        ways.append(tuple(legs))
     upstream_ohm = request.upstream.resistance_ohm if request.upstream else 0.0
     return Ground(
-        legs=tuple(legs),
-        worst_ratio=min(ratio for _, _, ratio in legs),
+        out=ways[0],
+        back=ways[1],
+        worst_ratio=min(ratio for way in ways for _, _, ratio in way),
         worst_ambient_ratio=min(ambient_ratios),
-        length_m=sum(length_m for length_m, _, _ in legs),
+        length_m=sum(length_m for way in ways for length_m, _, _ in way),
         fixed_ohm=(
             upstream_ohm
             + fuse.resistance_ohm * request.fuses
@@ -72,17 +80,20 @@ def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground:
     ampacity_a = table_a * ground.worst_ratio
     r20_ohm_per_m = conductor.r20_mohm_per_m * 1e-3
     hottest_c = -273.0
-    wire_ohm = 0.0
-    for length_m, ambient_c, ratio in ground.legs:
-        leg_c = conductor_temperature_c(
-            current_a=request.current_a,
-            ampacity_a=table_a * ratio,
-            insulation_c=request.insulation_c,
-            ambient_c=ambient_c,
-        )
-        hottest_c = max(hottest_c, leg_c)
-        wire_ohm += r20_ohm_per_m * length_m * resistance_ratio(leg_c)
-    drop_v = request.current_a * wire_ohm
+    ohms = [0.0, 0.0]
+    currents_a = (request.current_a, request.returns_a)
+    for way, legs in enumerate((ground.out, ground.back)):
+        for length_m, ambient_c, ratio in legs:
+            leg_c = conductor_temperature_c(
+                current_a=currents_a[way],
+                ampacity_a=table_a * ratio,
+                insulation_c=request.insulation_c,
+                ambient_c=ambient_c,
+            )
+            hottest_c = max(hottest_c, leg_c)
+            ohms[way] += r20_ohm_per_m * length_m * resistance_ratio(leg_c)
+    wire_ohm = ohms[0] + ohms[1]
+    drop_v = currents_a[0] * ohms[0] + currents_a[1] * ohms[1]
     if request.upstream:
         drop_v += request.upstream.conductor_drop_v
     far_short_a = request.open_circuit_v / (request.battery_ohm + wire_ohm + ground.fixed_ohm)
@@ -94,12 +105,12 @@ def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground:
     )
     pigtail = ground.pigtail if conductor.lug_mm2 > fuse.family.socket_max_mm2 else None
     checks = (
-        ("ampacity", _carries_fuse(request, fuse, ampacity_a)),
+        ("ampacity", carries_fuse(request, fuse, ampacity_a)),
         ("drop", drop_v <= request.drop_limit_v),
-        ("minimum", _is_sturdy(conductor, request)),
+        ("minimum", is_sturdy(conductor, request.minimum_mm2)),
         ("fit", conductor.lug_mm2 <= fuse.family.socket_max_mm2 or pigtail is not None),
-        ("withstand", _withstands(request, far_short_a, opens_s, limit_a2s, ampacity_a)),
-        ("clearing", _clears(request, fuse, far_short_a, opens_s, ampacity_a)),
+        ("withstand", withstands(request, far_short_a, opens_s, limit_a2s, ampacity_a)),
+        ("clearing", clears(request, fuse, far_short_a, opens_s, ampacity_a)),
     )
     return Rung(
         conductor=conductor,
@@ -107,6 +118,7 @@ def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground:
         single_ampacity_a=table_a * ground.worst_ambient_ratio,
         conductor_c=hottest_c,
         wire_ohm=wire_ohm,
+        back_ohm=ohms[1],
         conductor_drop_v=drop_v,
         far_short_a=far_short_a,
         far_short_opens_s=opens_s,
@@ -123,15 +135,18 @@ def climb(
     held_size: str | None,
     *,
     whole_ladder: bool,
+    above: int = SHOWN_ABOVE,
 ) -> tuple[tuple[Rung, ...], int | None]:
     """Return the rungs from the thinnest up, and the place of the chosen (or held) one.
 
-    Without ``whole_ladder`` it stops at the chosen one. Raises TableError for a held size that
-    is not among the sizes.
+    Without ``whole_ladder`` it stops at the chosen one, with it so many ``above``. Raises
+    TableError for a held size that is not among the sizes.
     """
     rungs: list[Rung] = []
     at: int | None = None
     for conductor in sizes:
+        if at is not None and len(rungs) > at + above:
+            break
         step = make(conductor)
         rungs.append(step)
         wanted = conductor.size == held_size if held_size else not step.rejects
@@ -144,12 +159,14 @@ def climb(
     return tuple(rungs), at
 
 
-def _carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:
-    """School strict: F <= I_z. Next size: where I_z is no standard rating itself, F may be the
-    next one above it, at most 1.5 I_z. Under a maker's own fuse the wire carries the peak too.
+def carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:
+    """Whether a wire bears its fuse. School strict: F <= I_z. Next size: where I_z is no standard
+    rating itself, F may be the next one above it, at most 1.5 I_z. Under a maker's own fuse the
+    wire carries the peak too.
     """
     if fuse.by_maker and ampacity_a < request.current_a:
         return False
+    ampacity_a -= max(0.0, request.returns_a - request.current_a)  # of other outputs, coming back
     if fuse.rating_a <= ampacity_a:
         return True
     if request.ceiling == "strict" or fuse.rating_a > NEXT_SIZE_MOST_RATIO * ampacity_a:
@@ -158,7 +175,7 @@ def _carries_fuse(request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -
     return fuse.rating_a == min(from_there)
 
 
-def _clears(
+def clears(
     request: SizingRequest,
     fuse: FuseChoice,
     far_short_a: float,
@@ -174,7 +191,7 @@ def _clears(
     return limit_a is not None and (ampacity_a >= limit_a or opens_s <= _LIMITED_MOST_S)
 
 
-def _withstands(
+def withstands(
     request: SizingRequest, short_a: float, opens_s: float, limit_a2s: float, ampacity_a: float
 ) -> bool:
     """The insulation outlasts a far short; or the source cannot give what the wire cannot carry."""
@@ -183,14 +200,14 @@ def _withstands(
     return short_a**2 * opens_s <= limit_a2s
 
 
-def _is_sturdy(conductor: Conductor, request: SizingRequest) -> bool:
+def is_sturdy(conductor: Conductor, minimum_mm2: float) -> bool:
     """Mechanical minimum; 22 AWG (0.326 mm²) is the pair of 0.35 mm² and counts as such,
     and a gauge counts by its name, though SAE is a little thinner.
     """
     area_mm2 = 0.35 if conductor.label == "22 AWG" else conductor.area_mm2
     if conductor.kind == "sae":
         area_mm2 *= SAE_RESISTANCE_RATIO
-    return area_mm2 >= request.minimum_mm2
+    return area_mm2 >= minimum_mm2
 
 
 def _pigtail(request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> Conductor | None:

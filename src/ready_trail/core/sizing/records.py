@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Literal
 
 from ready_trail.core.conductors import Conductor, WireKind
 from ready_trail.core.errors import require_between
 from ready_trail.core.fuses import AUTO_FAMILIES, FuseFamily
 from ready_trail.core.loads import DropClass, Duty
-from ready_trail.core.relays import Relay
+from ready_trail.core.relays import AUTO_RELAYS, Relay
 
 CeilingSchool = Literal["strict", "next_size"]
 System = Literal["awg", "metric"]
 
 DROP_LIMIT_RATIO: dict[DropClass, float] = {"critical": 0.03, "normal": 0.05, "tolerant": 0.10}
 """Conductor drop allowed, as a share of the nominal voltage, by drop class (house)."""
+
+DROP_SCHOOLS: dict[str, dict[DropClass, float]] = {
+    "by_kind": DROP_LIMIT_RATIO,
+    "three_ten": {"critical": 0.03, "normal": 0.10, "tolerant": 0.10},
+    "three": {"critical": 0.03, "normal": 0.03, "tolerant": 0.03},
+}
+"""The same by house rule: by kind of load; 3 % for what minds and 10 % for the rest; 3 % all."""
 
 PATH_EXTRA_RATIO = 0.03
 """What fuses, contacts, joints and chassis may add to it before it is a caution (house)."""
@@ -67,6 +75,33 @@ class WinchDuty:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Stretch:
+    """One wire of a tree with its way back: from a joint to units, or to the next joint.
+
+    ``ahead`` names the stretch at whose end it begins, empty the trunk. ``back`` is the stub to
+    an earth of its own (``chassis_ohm`` is then the body's resistance), or the wire back to the
+    joint. Only what ends at units has a drop limit that counts.
+    """
+
+    id: str
+    ahead: str = ""
+    current_a: float
+    out: tuple[Leg, ...]
+    back: tuple[Leg, ...] = ()
+    back_a: float | None = None
+    chassis_ohm: float | None = None
+    joints_ohm: float = 0.0
+    minimum_mm2: float = 0.75
+    drop_limit_v: float = 0.6
+    held: str | None = None
+
+    @property
+    def returns_a(self) -> float:
+        """Current in the way back. [A]"""
+        return self.current_a if self.back_a is None else self.back_a
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Held:
     """Choices fixed by hand; each one left out is derived."""
 
@@ -94,10 +129,16 @@ class SizingRequest:
         Ambient where fuse and relay sit. [°C]
     relay : {"auto"} or None
         Whether there is a relay in the path.
+    relays : tuple of str
+        Keys of the relays to choose from; ``rest_contact``: 87a carries the load too.
     relay_c : float or None
         Ambient where the relay sits; the holder's when None. [°C]
     minimum_mm2 : float
         Mechanical minimum area for the zones passed. [mm²]
+    back_a : float or None
+        Current in the way back, where it is not this circuit's own alone. [A]
+    branches : tuple of Stretch
+        What hangs behind the joint at the end of the run; ``out`` and ``back`` are the trunk.
     fuses : int
         Fuses in the path: 2 in a link between two sources.
     maker_max_a : float or None
@@ -105,6 +146,9 @@ class SizingRequest:
         takes this one: the maker knows the duty. [A]
     source_limit_a : float or None
         What the source can give at most, into a short too (a converter). [A]
+    wanted : str or None
+        Size with which it takes the least copper together with what hangs behind it; taken
+        where every rule holds.
     winch : WinchDuty or None
         Short-time duty; ``current_a`` is then the current at 60 % pull.
     """
@@ -113,6 +157,8 @@ class SizingRequest:
     out: tuple[Leg, ...]
     back: tuple[Leg, ...]
     drop_limit_v: float
+    back_a: float | None = None
+    branches: tuple[Stretch, ...] = ()
     duty: Duty = "continuous"
     chassis_ohm: float = 0.002
     holder_c: float = 70.0
@@ -125,6 +171,8 @@ class SizingRequest:
     k_cont: float = 0.8
     ceiling: CeilingSchool = "strict"
     relay: Literal["auto"] | None = "auto"
+    relays: tuple[str, ...] = AUTO_RELAYS
+    rest_contact: bool = False
     families: tuple[str, ...] = AUTO_FAMILIES
     fuse_min_a: float = 0.0
     ceilings: tuple[Ceiling, ...] = ()
@@ -142,6 +190,7 @@ class SizingRequest:
     minimum_mm2: float = 0.75
     upstream: Upstream | None = None
     winch: WinchDuty | None = None
+    wanted: str | None = None
     held: Held = Held()
 
     def __post_init__(self) -> None:
@@ -156,6 +205,11 @@ class SizingRequest:
     def load_ratio(self) -> float:
         """Share of a fuse's rating that this duty may use: full for short duty, any school."""
         return self.k_cont if self.duty == "continuous" else 1.0
+
+    @property
+    def returns_a(self) -> float:
+        """Current in the way back. [A]"""
+        return self.current_a if self.back_a is None else self.back_a
 
     @property
     def joints_ohm(self) -> float:
@@ -196,6 +250,7 @@ class Rung:
     single_ampacity_a: float
     conductor_c: float
     wire_ohm: float
+    back_ohm: float = 0.0
     conductor_drop_v: float
     far_short_a: float
     far_short_opens_s: float
@@ -203,6 +258,19 @@ class Rung:
     mass_g: float
     pigtail: Conductor | None
     rejects: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BranchSizing:
+    """The wire of one branch. Its rungs' drop counts from the source; ``path_drop_v`` adds its
+    joints and its own earth to that, from the trunk's end on. [V]
+    """
+
+    stretch: Stretch
+    chosen: Rung
+    ladder: tuple[Rung, ...]
+    governs: tuple[str, ...]
+    path_drop_v: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -236,6 +304,22 @@ class Sizing:
     path_drop_v: float = 0.0
     prospective_a: float = 0.0
     capped_by: Ceiling | None = None
+    branches: Mapping[str, BranchSizing] = field(default_factory=dict)
+
+    @property
+    def worst(self) -> BranchSizing | None:
+        """The branch that uses up most of its allowed drop; None without branches."""
+        limbs = {b.stretch.ahead for b in self.branches.values()}
+        ends = [b for b in self.branches.values() if b.stretch.id not in limbs]
+        return max(
+            ends, key=lambda b: b.chosen.conductor_drop_v / b.stretch.drop_limit_v, default=None
+        )
+
+    @property
+    def deciding(self) -> Rung | None:
+        """The rung whose drop decides: the worst branch's, or the circuit's own."""
+        worst = self.worst
+        return worst.chosen if worst is not None else self.chosen
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,9 +10,9 @@ from dataclasses import replace
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import prospective_short_a
-from ready_trail.core.relays import AUTO_RELAYS, Relay, contact_rating_a, for_nominal
+from ready_trail.core.relays import Relay, contact_rating_a, for_nominal, rest_contact_rating_a
 from ready_trail.core.sizing.fuse_choice import fuse_candidates
-from ready_trail.core.sizing.ladder import climb, rung, survey_ground
+from ready_trail.core.sizing.ladder import SHOWN_ABOVE, Ground, climb, rung, survey_ground
 from ready_trail.core.sizing.records import (
     Ceiling,
     FuseChoice,
@@ -20,11 +20,21 @@ from ready_trail.core.sizing.records import (
     Rung,
     Sizing,
     SizingRequest,
+    Upstream,
 )
+from ready_trail.core.sizing.trunk import TrunkAndBranches, grow
 from ready_trail.core.sizing.winch import size_winch
 
+EVERY = 99
+"""Sizes above the chosen one: all that the tables have."""
 
-def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = False) -> Sizing:
+NOTHING_AHEAD = Upstream(resistance_ohm=0.0, conductor_drop_v=0.0, path_drop_v=0.0)
+
+
+def size(
+    request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = False,
+    above: int = SHOWN_ABOVE,
+) -> Sizing:  # fmt: skip
     """Return fuse, relay and wire for one circuit, with what governs the size.
 
     Parameters
@@ -34,7 +44,8 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
     catalogue : Catalogue
         Tables to choose from.
     whole_ladder : bool
-        Also work out the sizes above the chosen one (for the ladder on screen).
+        Also work out the sizes above the chosen one (for the ladder on screen), ``above`` of
+        them.
 
     Returns
     -------
@@ -46,7 +57,8 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
     ------
     ABYC E-11 and ISO 10133 ampacities; ISO 8820 fuses; IEC 60949 withstand; house schools.
     """
-    if any(leg.ambient_c >= request.insulation_c for leg in (*request.out, *request.back)):
+    ways = [request.out, request.back, *(s.out for s in request.branches)]
+    if any(leg.ambient_c >= request.insulation_c for way in ways for leg in way):
         return Sizing(request=request, ok=False, why="insulation")
     if request.winch is not None:
         return size_winch(request, catalogue, whole_ladder=whole_ladder)
@@ -54,12 +66,12 @@ def size(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = F
     for in_pairs in (False, True):
         passed: list[PassedOver] = []
         for fuse in fuse_candidates(request, catalogue):
-            made = _with_fuse(request, fuse, catalogue, whole_ladder, in_pairs=in_pairs)
+            made = _with_fuse(request, fuse, catalogue, whole_ladder, above, in_pairs=in_pairs)
             if made.ok:
                 return replace(made, passed_over=tuple(passed))
             passed.append(PassedOver(family=fuse.family.label, why=_reason(made)))
             first = first or made
-        if first is None or first.why != "wire" or request.held.size:
+        if first is None or first.why != "wire" or request.held.size or request.branches:
             break
     if first is not None:
         return first
@@ -71,6 +83,7 @@ def _with_fuse(
     fuse: FuseChoice,
     catalogue: Catalogue,
     whole_ladder: bool,
+    above: int,
     *,
     in_pairs: bool,
 ) -> Sizing:
@@ -82,22 +95,27 @@ def _with_fuse(
     ground = survey_ground(request, fuse, contact_ohm, catalogue)
     held_pair = (request.held.size or "").startswith("2x")
     sizes = catalogue.cables if in_pairs or held_pair else catalogue.wires
+    capped_by = _cap(request, fuse, rating_a)
+    if request.branches:
+        grown = grow(sizes(request.system, request.wire_kind), request, fuse, ground, catalogue)
+        return _branched(grown, request, fuse, relay, rating_a, capped_by, ground)
     ladder, at = climb(
         sizes(request.system, request.wire_kind),
         lambda conductor: rung(conductor, request, fuse, ground),
         request.held.size,
         whole_ladder=whole_ladder,
+        above=EVERY if request.wanted else above,
     )
-    capped_by = _cap(request, fuse, rating_a)
     if at is None:
         return Sizing(
             request=request, ok=False, why="ceiling" if capped_by else "wire", fuse=fuse,
             relay=relay, relay_rating_a=rating_a, ladder=ladder, capped_by=capped_by,
         )  # fmt: skip
+    least, at = at, _wanted(request, ladder, at)
+    if request.wanted:
+        ladder = ladder[: at + above + 1]
     chosen = ladder[at]
     why = _failure(chosen, fuse, capped_by)
-    current_a = request.current_a
-    upstream_drop_v = request.upstream.path_drop_v if request.upstream else 0.0
     upstream_ohm = request.upstream.resistance_ohm if request.upstream else 0.0
     return Sizing(
         request=request,
@@ -108,18 +126,77 @@ def _with_fuse(
         relay_rating_a=rating_a,
         chosen=chosen,
         ladder=ladder,
-        governs=ladder[at - 1].rejects if at else ("minimum",),
+        governs=("copper",) if at > least else ladder[at - 1].rejects if at else ("minimum",),
         own_ohm=chosen.wire_ohm + ground.fixed_ohm - upstream_ohm,
-        path_drop_v=(
-            upstream_drop_v + current_a * (chosen.wire_ohm + ground.fixed_ohm - upstream_ohm)
-        ),
-        prospective_a=prospective_short_a(
-            open_circuit_v=request.open_circuit_v,
-            ahead_ohm=request.battery_ohm + upstream_ohm,
-            fuse_ohm=fuse.resistance_ohm,
-        ),
+        path_drop_v=_path_drop_v(request, chosen, ground),
+        prospective_a=_prospective_a(request, fuse, upstream_ohm),
         capped_by=capped_by,
     )
+
+
+def _wanted(request: SizingRequest, ladder: tuple[Rung, ...], at: int) -> int:
+    """The place of the size that saves copper behind, if every rule holds for it."""
+    if request.wanted is None or request.held.size:
+        return at
+    sound = (
+        n for n, step in enumerate(ladder)
+        if n > at and not step.rejects and step.conductor.size == request.wanted
+    )  # fmt: skip
+    return next(sound, at)
+
+
+def _prospective_a(request: SizingRequest, fuse: FuseChoice, upstream_ohm: float) -> float:
+    """What a short just behind the fuse draws; a source that limits itself gives no more. [A]"""
+    short_a = prospective_short_a(
+        open_circuit_v=request.open_circuit_v, ahead_ohm=request.battery_ohm + upstream_ohm,
+        fuse_ohm=fuse.resistance_ohm,
+    )  # fmt: skip
+    return short_a if request.source_limit_a is None else min(short_a, request.source_limit_a)
+
+
+def _path_drop_v(request: SizingRequest, chosen: Rung, ground: Ground) -> float:
+    """Conductor drop, and what everything else in the path loses. [V]"""
+    upstream = request.upstream or NOTHING_AHEAD
+    own_ohm = ground.fixed_ohm - upstream.resistance_ohm - request.chassis_ohm
+    return (
+        chosen.conductor_drop_v
+        + upstream.path_drop_v
+        - upstream.conductor_drop_v
+        + request.current_a * own_ohm
+        + request.returns_a * request.chassis_ohm
+    )
+
+
+def _branched(
+    grown: TrunkAndBranches,
+    request: SizingRequest,
+    fuse: FuseChoice,
+    relay: Relay | None,
+    relay_a: float | None,
+    capped_by: Ceiling | None,
+    ground: Ground,
+) -> Sizing:
+    """A tree with its sizes; one that does not work out still shows its nearest."""
+    chosen = grown.ladder[grown.at]
+    why = "ceiling" if capped_by is not None else None
+    if why is None and (chosen.rejects or not grown.holds):
+        why = "wire"
+    if why is None and not (fuse.meets_load and fuse.meets_inrush):
+        why = "fuse"
+    upstream = request.upstream or NOTHING_AHEAD
+    own_ohm = chosen.wire_ohm + ground.fixed_ohm - upstream.resistance_ohm
+    sizing = Sizing(
+        request=request, ok=why is None, why=why, fuse=fuse, relay=relay, relay_rating_a=relay_a,
+        chosen=chosen, ladder=grown.ladder, governs=grown.governs, own_ohm=own_ohm,
+        prospective_a=_prospective_a(request, fuse, upstream.resistance_ohm),
+        capped_by=capped_by, branches=grown.branches,
+    )  # fmt: skip
+    worst = sizing.worst
+    if worst is None:
+        return sizing
+    to_joint_v = _path_drop_v(request, chosen, ground) - chosen.conductor_drop_v
+    path_drop_v = worst.path_drop_v + to_joint_v
+    return replace(sizing, path_drop_v=path_drop_v)
 
 
 def _choose_relay(
@@ -129,14 +206,15 @@ def _choose_relay(
     if request.relay is None:
         return None, None
     relay_c = request.holder_c if request.relay_c is None else request.relay_c
+    rated = rest_contact_rating_a if request.rest_contact else contact_rating_a
     if request.held.relay is not None:
         if request.held.relay not in catalogue.relays:
             raise TableError(f"no relay {request.held.relay!r} in the catalogue")
         held = for_nominal(catalogue.relays[request.held.relay], request.nominal_v)
-        return held, contact_rating_a(held, relay_c)
-    for key in AUTO_RELAYS:
+        return held, rated(held, relay_c)
+    for key in request.relays:
         relay = catalogue.relays[key]
-        rating_a = contact_rating_a(relay, relay_c)
+        rating_a = rated(relay, relay_c)
         if rating_a >= fuse.rating_a:
             return for_nominal(relay, request.nominal_v), rating_a
     return None, None

@@ -1,19 +1,20 @@
 """What flows: each accessory's design current, and what runs together behind a point.
 
-No scenario is stated: what can be on together in one state of key and lights decides.
+The worst of the job's scenarios decides; where none is stated, what can be on together in one
+state of key and lights.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-
 from ready_trail.core.job.accessory import Accessory
 from ready_trail.core.job.circuit import Circuit
-from ready_trail.core.job.document import Job
+from ready_trail.core.job.scenario import Scenario
 from ready_trail.core.job.supply import Point
 from ready_trail.core.loads import design_current_a
 from ready_trail.core.sizing.winch import PULL_FOR_DROP_RATIO
 from ready_trail.core.states import LIGHT_STATES, LightState
+from ready_trail.core.supply.apart import most_together, pairs_apart
+from ready_trail.core.supply.running import Runs
 from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree
 
 IDLE_RATIO = 0.18
@@ -27,7 +28,7 @@ LAMP_A = 0.05
 _LEAST_POINT_A = 1.0
 """A relay coil and a switch lamp on a panel's feed; an empty point still gets a cable (house)."""
 
-_CHARGE_RATIO = 0.2
+CHARGE_RATIO = 0.2
 """A second battery takes about a fifth of its ampere-hours through a plain link (house)."""
 
 _ALLOWED: dict[str, frozenset[LightState]] = {
@@ -64,7 +65,10 @@ class Currents:
 
     def __init__(self, tree: Tree) -> None:
         self.tree, self.job = tree, tree.job
+        self.runs = Runs(tree)
+        self._apart = pairs_apart(tree.job)
         self._points: dict[str, float] = {}
+        self._worst: dict[str, tuple[Scenario | None, float]] = {}
         self._circuits: dict[str, float] = {}
 
     def circuit_a(self, circuit: Circuit) -> float:
@@ -73,7 +77,7 @@ class Currents:
             if circuit.feeds is not None:
                 current_a = self.input_a(self.tree.points[circuit.feeds])
             else:
-                accessories = tuple(self.job.accessory(i) for i in circuit.accessory_ids)
+                accessories = self.job.loads_of(circuit)
                 nominal_v = self.tree.nominal_v(circuit.start.point)
                 current_a = sum(load_currents_a(accessories, nominal_v))
             self._circuits[circuit.id] = current_a
@@ -87,30 +91,72 @@ class Currents:
         return self._points[point.id]
 
     def together_a(self, point: Point) -> float:
+        """Return the most that runs together behind a point. [A]"""
+        return self.worst(point)[1]
+
+    def worst(self, point: Point) -> tuple[Scenario | None, float]:
+        """Return the scenario that decides, and its total; None where none does. [A]"""
+        if point.id not in self._worst:
+            self._worst[point.id] = self._find_worst(point)
+        return self._worst[point.id]
+
+    def _find_worst(self, point: Point) -> tuple[Scenario | None, float]:
+        if not self.job.scenarios:
+            return None, self.possible_a(point)
+        each = [(self.scenario_a(point, s), s) for s in self.job.scenarios]
+        most_a = max(amps for amps, _ in each)
+        alone_a = max((self.peak_a(c) for c in self._members(point)), default=0.0)
+        if most_a < alone_a:
+            return None, alone_a  # in no scenario; still it must be able to run by itself
+        return next(s for amps, s in each if amps == most_a), most_a
+
+    def possible_a(self, point: Point) -> float:
         """Return the largest total over the light states; what never runs together counts once."""
-        members = self.tree.starting.get(point.id, [])
-        apart = pairs_apart(self.job)
-        extra_a = self._coils_a(point)
         most_a = 0.0
         for lights in LIGHT_STATES:
             on = [
                 (c.id, self.peak_a(c))
-                for c in members
+                for c in self._members(point)
                 if lights in _ALLOWED[self.job.use_of(c).lights]
             ]
-            most_a = max(most_a, most_together(on, apart))
-        return most_a + extra_a
+            most_a = max(most_a, most_together(on, self._apart))
+        return most_a + self._coils_a(point)
+
+    def scenario_a(self, point: Point, scenario: Scenario) -> float:
+        """Return what runs at once behind a point in a scenario, all of it at its full. [A]"""
+        return self._scenario_a(point, scenario) + self._coils_a(point)
+
+    def _scenario_a(self, point: Point, scenario: Scenario) -> float:
+        on = self.runs.on(scenario)
+        amps: list[tuple[str, float]] = []
+        for circuit in self._members(point):
+            if circuit.feeds is not None:
+                fed = self.tree.points[circuit.feeds]
+                stated_a = fed.together_a
+                out_a = self.scenario_a(fed, scenario) if stated_a is None else stated_a
+                amps.append((circuit.id, self.taken_in_a(fed, out_a)))
+            elif circuit.id in on:
+                amps.append((circuit.id, self.peak_a(circuit)))
+        return most_together(amps, self._apart)
+
+    def _members(self, point: Point) -> tuple[Circuit, ...]:
+        here = self.tree.starting.get(point.id, ())
+        return (*here, *self.tree.resting.get(point.id, ()))
 
     def peak_a(self, circuit: Circuit) -> float:
         """Return what a feeder has to give for a circuit: a winch pulls its rated current. [A]"""
-        accessories = [self.job.accessory(i) for i in circuit.accessory_ids]
+        accessories = self.job.loads_of(circuit)
         if any(a.model == "winch" for a in accessories):
             return sum(a.rated_a for a in accessories)
         return self.circuit_a(circuit)
 
     def input_a(self, point: Point) -> float:
-        """Return what a point takes in from its feeder. [A]"""
-        total_a = max(self.total_a(point), _LEAST_POINT_A if point.kind != "switch_panel" else 0.2)
+        """Return what a point takes in from its feeder: for what was taken as its total. [A]"""
+        return self.taken_in_a(point, self.total_a(point))
+
+    def taken_in_a(self, point: Point, given_out_a: float) -> float:
+        """Return what a point takes in from its feeder while it gives out so much. [A]"""
+        total_a = max(given_out_a, _LEAST_POINT_A if point.kind != "switch_panel" else 0.2)
         if point.kind in ("converter", "charger"):
             given_a = point.output_a or total_a
             if point.kind == "converter":
@@ -121,8 +167,8 @@ class Currents:
             out_v *= (CONVERTER_SET_V if point.kind == "converter" else CHARGER_SET_V) / 12.0
             return given_a * out_v / point.efficiency_ratio / in_v
         if point.kind == "battery" and point.battery is not None:
-            charge_a = point.output_a or _CHARGE_RATIO * point.battery.capacity_ah
-            return self.total_a(point) + charge_a
+            charge_a = point.output_a or CHARGE_RATIO * point.battery.capacity_ah
+            return given_out_a + charge_a
         return total_a
 
     def _coils_a(self, point: Point) -> float:
@@ -131,40 +177,3 @@ class Currents:
             return 0.0
         return sum(COIL_A + (LAMP_A if s.lamp != "none" else 0.0)
                    for s in self.job.switches if s.panel == point.id)  # fmt: skip
-
-
-def pairs_apart(job: Job) -> set[frozenset[str]]:
-    """Return the pairs of circuits that are never on together: stated, or on one switch's sides."""
-    pairs = {frozenset((c.id, other)) for c in job.circuits for other in c.never_with}
-    thrown: dict[str, list[tuple[str, str]]] = {}
-    for circuit in job.circuits:
-        use = job.use_of(circuit)
-        if use.switch and use.throw:
-            thrown.setdefault(use.switch, []).append((circuit.id, use.throw))
-    for members in thrown.values():
-        for at, (a, side) in enumerate(members):
-            pairs |= {frozenset((a, b)) for b, other in members[at + 1 :] if other != side}
-    return pairs
-
-
-def most_together(members: Iterable[tuple[str, float]], apart: Iterable[frozenset[str]]) -> float:
-    """Return the largest sum of weights that can be on at once, given pairs that never are."""
-    pairs = set(apart)
-    weights: dict[str, float] = {}
-    for name, weight in members:
-        weights[name] = weights.get(name, 0.0) + weight
-    free = [n for n in weights if not any(n in pair for pair in pairs)]
-    bound = sorted(n for n in weights if n not in free)
-    return sum(weights[n] for n in free) + _best(bound, weights, pairs)
-
-
-def _best(names: list[str], weights: Mapping[str, float], pairs: set[frozenset[str]]) -> float:
-    """Exact by taking or leaving each name in turn; the groups are small."""
-    if not names:
-        return 0.0
-    first, rest = names[0], names[1:]
-    without = _best(rest, weights, pairs)
-    beside = [n for n in rest if frozenset((first, n)) not in pairs]
-    if len(beside) == len(rest):
-        return weights[first] + without
-    return max(without, weights[first] + _best(beside, weights, pairs))

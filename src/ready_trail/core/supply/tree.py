@@ -27,7 +27,8 @@ class Waking:
 
     def gives(self, use: Use) -> bool:
         """Whether a circuit there follows the key and lights of a use without a relay."""
-        return (self.key, self.lights) == (use.key, use.lights)
+        follows = (use.key, use.lights, use.signal, use.also)
+        return (self.key, self.lights, "", "") == follows
 
     @property
     def sleeps(self) -> bool:
@@ -45,6 +46,10 @@ class Tree:
         self.starting: dict[str, list[Circuit]] = {}
         for circuit in job.circuits:
             self.starting.setdefault(circuit.start.point, []).append(circuit)
+        self.resting: dict[str, list[Circuit]] = {}
+        for circuit in job.circuits:
+            if circuit.rest_start is not None:
+                self.resting.setdefault(circuit.rest_start.point, []).append(circuit)
 
     def order(self) -> tuple[Circuit, ...]:
         """Return the circuits so that every feeder stands before what it feeds."""
@@ -155,4 +160,4 @@ class Tree:
 
 def closed_when(use: Use) -> Closed:
     """Return the vehicle states in which a use is met, without its switch."""
-    return when(use.key, use.lights)
+    return when(use.key, use.lights, use.signal)

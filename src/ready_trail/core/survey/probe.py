@@ -7,16 +7,20 @@ is lit, or at least three quarters of the supply; ``dead`` is dark, or at most a
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
+from typing import Literal, cast
 
 from ready_trail.core.job.survey import Level, Probe
 
+SIGNAL_NAMES = {
+    "brake": "Brake-light wire", "left": "Left turn wire", "right": "Right turn wire",
+    "reverse": "Reverse-light wire", "charging": "Charge-lamp wire",
+}  # fmt: skip
 Level3 = Literal["live", "dead", "half"]
 Standing = Literal["decided", "undecided", "incomplete", "contradiction", "leave"]
 Function = Literal[
     "constant", "accessory", "ignition", "illumination", "low_beam", "high_beam",
-    "headlamp_common", "earth", "",
+    "headlamp_common", "earth", "brake", "left", "right", "reverse", "charging", "",
 ]  # fmt: skip
 
 LIVE_RATIO, DEAD_RATIO = 0.75, 0.10
@@ -27,7 +31,10 @@ _UNPLUG = "Unplug all headlamps and read again with the lights as they were."
 STATE_WORDS = {
     "off": "key off", "accessory": "key at accessory", "run": "key at run",
     "side": "side lights on", "low": "low beam on", "high": "high beam on",
-    "cranking": "cranking", "coasting": "motor coasting",
+    "cranking": "cranking", "coasting": "motor coasting", "brake": "the brake pedal down",
+    "left": "the left turn lamp on", "right": "the right turn lamp on",
+    "reverse": "reverse engaged",
+    "charging": "the engine charging", "fuse_out": "its fuse out",
 }  # fmt: skip
 
 
@@ -42,6 +49,7 @@ class Verdict:
     why: str
     next_test: str = ""
     cautions: tuple[str, ...] = ()
+    fuse: str = ""
 
     @property
     def usable(self) -> bool:
@@ -66,8 +74,20 @@ def classify(probe: Probe, *, nominal_v: float, supervised: bool) -> Verdict:
     for rule in _RULES:
         verdict = rule(seen, unplugged, probe.lamp_left_v)
         if verdict is not None:
-            return _with(verdict, cautions)
+            return _with_fuse(_with(verdict, cautions), probe, seen)
     return _with(_incomplete(seen), cautions)
+
+
+def _with_fuse(verdict: Verdict, probe: Probe, seen: Mapping[str, Level3]) -> Verdict:
+    """A wire that dies when one fuse is pulled is fed by it; one that lives is not."""
+    pulled = seen.get("fuse_out")
+    if pulled is None or not verdict.usable:
+        return verdict
+    name = probe.fuse or "the fuse that was pulled"
+    if pulled == "dead":
+        return replace(verdict, why=f"{verdict.why} It dies without {name}: that feeds it.",
+                       fuse=name)  # fmt: skip
+    return replace(verdict, why=f"{verdict.why} It stays live without {name}: another feeds it.")
 
 
 def level_of(value: Level | float, nominal_v: float) -> Level3:
@@ -181,6 +201,21 @@ def _both_beams(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> V
                  "It is live on low and on high.", _UNPLUG)  # fmt: skip
 
 
+def _signal(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
+    """Live with one of the vehicle's own signals, and dead without."""
+    live = [s for s in SIGNAL_NAMES if seen.get(s) == "live"]
+    if not live or seen.get("off") != "dead" or seen.get("run") != "dead":
+        return None
+    names = [SIGNAL_NAMES[s] for s in live]
+    if len(live) > 1:
+        return _said("undecided", " and ".join(names),
+                     "It is live with more than one signal: a lamp that serves both, or a wire "
+                     "behind the controller.",
+                     "Read it where each signal comes alone.")  # fmt: skip
+    return _said("decided", names[0], f"Live only with {STATE_WORDS[live[0]]}.",
+                 function=cast(Function, live[0]))  # fmt: skip
+
+
 def _illumination(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
     dark_before = seen.get("off") == "dead" and seen.get("run", "dead") == "dead"
     if dark_before and seen.get("side") == "live" and "dead" not in (
@@ -232,6 +267,7 @@ _RULES: tuple[Rule, ...] = (
     _coasting,
     _earth_switched_high,
     _clash,
+    _signal,
     _illumination,
     _both_beams,
     _beam,

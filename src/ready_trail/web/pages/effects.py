@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from ready_trail.core.design import CircuitDesign
+from collections.abc import Iterable
+
+from ready_trail.core.design import CircuitDesign, Finding
 from ready_trail.core.edits import apply
 from ready_trail.core.effect import effect_of
 from ready_trail.core.errors import CoreError
@@ -10,18 +12,31 @@ from ready_trail.core.supply.starts import starts_for
 from ready_trail.web.context import designed
 from ready_trail.web.pages.shell import Shell
 
-MOST_EFFECTS = 8
+MOST_EFFECTS, MOST_ON_REVIEW = 8, 24
 
 
 def effects_of(shell: Shell, design: CircuitDesign) -> dict[str, str]:
-    """Return what each way out on a sheet would change, by its edit.
+    """Return what each way out on a sheet would change, by its edit."""
+    return _told(shell, design.findings)
 
-    One that would be refused is told so: it is possible where it is offered, or it says why not.
-    """
+
+def job_effects_of(shell: Shell) -> dict[str, str]:
+    """Return what each way out of the budget's findings would change, by its edit."""
+    return _told(shell, shell.design.findings)
+
+
+def effects_of_all(shell: Shell, findings: Iterable[Finding]) -> dict[str, str]:
+    """Return what each way out of a list of findings would change, the worst first."""
+    order = {"stop": 0, "caution": 1, "note": 2}
+    return _told(shell, sorted(findings, key=lambda f: order[f.severity]), most=MOST_ON_REVIEW)
+
+
+def _told(shell: Shell, findings: Iterable[Finding], most: int = MOST_EFFECTS) -> dict[str, str]:
+    """One that would be refused is told so: it is possible where offered, or says why not."""
     told: dict[str, str] = {}
-    for finding in design.findings:
+    for finding in findings:
         for action in finding.actions if finding.is_open and finding.severity != "note" else ():
-            if len(told) >= MOST_EFFECTS:
+            if len(told) >= most:
                 return told
             edit = action.edit
             try:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
@@ -11,6 +11,7 @@ from ready_trail.core.design import CircuitDesign, Design
 from ready_trail.core.installation import Device, Wire
 from ready_trail.core.loads import ENGINE_RUNNING_V, ENGINE_STOPPED_V
 from ready_trail.core.network import Coil
+from ready_trail.core.outcome import Outlet
 from ready_trail.core.profile import by_place
 from ready_trail.core.relays import for_nominal
 from ready_trail.core.schemes import ALL
@@ -53,10 +54,26 @@ class Inspector:
     point_id: str = ""
     switch: str = ""
     shows_pins: bool = False
+    branches: bool = False
+    why_key: str = ""
+
+
+_WHY = {"fuse": "fuse", "breaker": "fuse", "relay": "relay", "load": "current"}
+"""The derivation that a piece of the circuit leads to; a wire's is its drop."""
 
 
 def inspect(design: CircuitDesign, job: Design, ref: str, catalogue: Catalogue) -> Inspector:
     """Return the inspector for a wire or device; the wire to the accessory by default."""
+    found = _inspect(design, job, ref, catalogue)
+    parts = design.planned.parts
+    if parts is None:
+        return found
+    kind = next((d.kind for d in parts.devices if d.ref == found.ref), "")
+    key = "drop" if any(w.label == found.ref for w in parts.wires) else _WHY.get(kind, "")
+    return replace(found, why_key=key)
+
+
+def _inspect(design: CircuitDesign, job: Design, ref: str, catalogue: Catalogue) -> Inspector:
     installation = design.installation
     if installation is None:
         return _unwired(design, catalogue)
@@ -115,6 +132,8 @@ def _wire(design: CircuitDesign, job: Design, wire: Wire, catalogue: Catalogue) 
             ) if wire.is_control else (f"{what}: the mechanical minimum decides.",),
             facts=tuple(facts), source=f"Ampacity {wire.conductor.ampacity_source}.",
         )  # fmt: skip
+    if wire.branch and wire.owner == design.circuit.id:
+        return _branch(design, wire, kicker, heading, tuple(facts))
     own = wire.owner == design.circuit.id
     sizing = design.sizing if own else job.circuit(wire.owner).sizing
     chosen = sizing.chosen
@@ -133,6 +152,28 @@ def _wire(design: CircuitDesign, job: Design, wire: Wire, catalogue: Catalogue) 
         source=why.wire_source(sizing),
         circuit_id="" if own else wire.owner,
     )
+
+
+def _branch(
+    design: CircuitDesign, wire: Wire, kicker: str, heading: str, facts: tuple[Fact, ...]
+) -> Inspector:
+    """A wire behind the joint: what it carries, and which rule decides its size."""
+    sized = design.sizing.branches[wire.branch]
+    branch = next(b for b in design.circuit.branches if b.id == wire.branch)
+    more: tuple[Fact, ...] = (
+        ("Carries", words.amps(sized.stretch.current_a)),
+        ("Drop from the source to its end", f"{words.volts(sized.chosen.conductor_drop_v)} of "
+                                            f"{words.volts(sized.stretch.drop_limit_v)}"),
+        ("Hottest at full load", f"{sized.chosen.conductor_c:.0f} °C"),
+    )  # fmt: skip
+    if design.sizing.worst is not sized and not branch.loads:
+        more = (more[0], more[2])
+    return Inspector(
+        ref=wire.label, kicker=kicker, heading=heading,
+        reasons=why.branch_reasons(sized, design.sizing),
+        facts=(*facts, *more), ladder=why.rung_rows(sized.ladder, sized.chosen),
+        source=why.wire_source(design.sizing), branches=True,
+    )  # fmt: skip
 
 
 def _wire_holds(design: CircuitDesign, catalogue: Catalogue) -> tuple[HoldField, ...]:
@@ -248,8 +289,9 @@ def _relay(design: CircuitDesign, job: Design, device: Device, catalogue: Catalo
 def _load(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
     if device.owner != design.circuit.id:
         return _plain(design, job, device, catalogue)
-    accessory = design.accessories[0]
-    profile = design.profile
+    end = next((o for o in design.outlets if o.outlet.ref == device.ref), design.outlets[0])
+    accessory = end.outlet.accessories[0]
+    profile = end.profile
     facts: list[Fact] = [
         ("Label", device.detail),
         ("Load", MODEL_WORDS[accessory.model]),
@@ -260,13 +302,14 @@ def _load(design: CircuitDesign, job: Design, device: Device, catalogue: Catalog
         facts.insert(0, ("Gets", words.volts(profile.load_v)))
     return Inspector(
         ref=device.ref, kicker=f"{device.ref} · accessory", heading=device.label,
-        reasons=(_current_reason(design),), facts=tuple(facts), accessory_id=accessory.id,
+        reasons=(_current_reason(design, end.outlet),), facts=tuple(facts),
+        accessory_id=accessory.id,
     )  # fmt: skip
 
 
-def _current_reason(design: CircuitDesign) -> str:
-    accessory = design.accessories[0]
-    current = words.amps(design.current_a)
+def _current_reason(design: CircuitDesign, outlet: Outlet) -> str:
+    accessory = outlet.accessories[0]
+    current = words.amps(outlet.current_a)
     if accessory.model == "winch":
         return f"At 60 % of its rated pull it draws {current}; drop is judged there."
     if accessory.model != "constant_power" or accessory.watts is None:
@@ -322,6 +365,7 @@ _DEVICES: dict[str, Callable[[CircuitDesign, Design, Device, Catalogue], Inspect
     "fuse": _fuse,
     "breaker": _fuse,
     "relay": _relay,
+    "reversing": _relay,
     "load": _load,
     "switch": _switch,
     **dict.fromkeys(

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Design, Finding
+from ready_trail.core.inputs import InputReading, read_inputs
 from ready_trail.core.installation import Device, Wire
+from ready_trail.core.leads import maker_lead
 from ready_trail.core.profile import by_place
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 from ready_trail.core.truth import TruthTable, truth_table
 from ready_trail.drawing import words
+from ready_trail.drawing.fan import Fan, draw_fan
 from ready_trail.drawing.scene import Trail
 from ready_trail.drawing.trail import draw_trail
 from ready_trail.formats.wire_csv import own_wires
@@ -25,6 +28,10 @@ from ready_trail.web.pages.inspector import (
 )
 
 KEY_WORDS = {"off": "Key off", "accessory": "Accessory", "run": "Run", "cranking": "Cranking"}
+SIGNAL_ROW_WORDS = {
+    "brake": "Brake", "left": "Left turn", "right": "Right turn", "reverse": "Reverse",
+    "charging": "Charging",
+}  # fmt: skip
 LIGHT_WORDS = {"off": "Lights off", "side": "Side", "low": "Low", "high": "High"}
 
 
@@ -37,6 +44,7 @@ class PinRow:
     wire: str
     colour: str
     goes_to: str
+    older: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,13 +74,16 @@ class Sheet:
     design: CircuitDesign
     job: Design
     trail: Trail | None
+    fan: Fan | None
     inspector: Inspector
     scheme: HoldField
     pins: tuple[PinRow, ...]
     wires: tuple[Wire, ...]
+    leads: Mapping[str, str]
     walk: tuple[WalkRow, ...]
     truth: tuple[TruthRow, ...]
     truth_switch: str
+    inputs: tuple[InputReading, ...]
     unsolved: int
     key_words: tuple[str, ...]
     open_findings: tuple[Finding, ...]
@@ -83,8 +94,11 @@ class Sheet:
     def path_limit_v(self) -> float:
         """What the whole path may lose before it is a caution. [V]"""
         request = self.design.sizing.request
-        return request.drop_limit_v + PATH_EXTRA_RATIO * request.nominal_v
+        return self.design.limit_v + PATH_EXTRA_RATIO * request.nominal_v
 
+
+OLDER = {"86": "1", "85": "2", "30": "3", "87a": "4", "87": "5"}
+"""Numbers that older relays carry on the same pins (trade)."""
 
 _PIN_ROLES = {
     "30": "supply in",
@@ -92,6 +106,12 @@ _PIN_ROLES = {
     "87a": "output at rest",
     "85": "coil",
     "86": "coil",
+    "+": "post, battery positive",
+    "-": "post, battery negative",
+    "M1": "motor lead one",
+    "M2": "motor lead two",
+    "in": "winds in",
+    "out": "winds out",
 }
 
 
@@ -107,17 +127,21 @@ def sheet_of(
     """Return the view of a circuit's design with one piece selected."""
     table = truth_table(design, job.plan) if with_truth else None
     loud = tuple(f for f in design.findings if f.severity != "note" and f.is_open)
+    wires = own_wires(design, job)
     return Sheet(
         design=design,
         job=job,
         trail=draw_trail(design, catalogue),
+        fan=draw_fan(design),
         inspector=inspect(design, job, selected, catalogue),
         scheme=scheme_hold(design),
         pins=pin_rows(design, job, catalogue),
-        wires=own_wires(design, job),
+        wires=wires,
+        leads={w.label: lead for w in wires if (lead := maker_lead(w, job))},
         walk=walk_rows(design, job),
         truth=truth_rows(table) if table else (),
         truth_switch=table.switch if table else "",
+        inputs=read_inputs(design, job.plan) if with_truth else (),
         unsolved=table.unsolved if table else 0,
         key_words=tuple(KEY_WORDS.values()),
         open_findings=loud,
@@ -128,7 +152,7 @@ def sheet_of(
 
 def pin_rows(design: CircuitDesign, job: Design, catalogue: Catalogue) -> tuple[PinRow, ...]:
     """What goes on each terminal of the relay, from the installation itself."""
-    device = design.device("relay")
+    device = design.device("relay", "reversing")
     if device is None:
         return ()
     return terminal_rows(device, job, catalogue, _PIN_ROLES)
@@ -151,7 +175,7 @@ def terminal_rows(
             rows.append(
                 PinRow(terminal=terminal, role=roles.get(terminal, ""), wire=wire.label,
                        colour=f"{wire.colour} {colour_words(wire.colour, catalogue)}",
-                       goes_to=job.installation.words(other))
+                       goes_to=job.installation.words(other), older=OLDER.get(terminal, ""))
             )  # fmt: skip
         if not touching:
             rows.append(PinRow(terminal=terminal, role=roles.get(terminal, ""), wire="—",
@@ -162,11 +186,14 @@ def terminal_rows(
 def truth_rows(table: TruthTable) -> tuple[TruthRow, ...]:
     """Fold the solved states: one row where the lights change nothing."""
     rows = []
-    for lights, label in LIGHT_WORDS.items() if table.lights_matter else [("off", "Any lights")]:
+    light_rows = LIGHT_WORDS.items() if table.lights_matter else [("off", "Any lights")]
+    for signal, lights, label in _states(table, tuple(light_rows)):
         marks = []
         for key in KEY_WORDS:
-            on = table.cell(key, lights, switch_on=True)  # type: ignore[arg-type]
-            off = table.cell(key, lights, switch_on=False) if table.has_switch else on  # type: ignore[arg-type]
+            on = table.cell(key, lights, switch_on=True, signal=signal)  # type: ignore[arg-type]
+            off = on
+            if table.has_switch:
+                off = table.cell(key, lights, switch_on=False, signal=signal)  # type: ignore[arg-type]
             if on.chatters or off.chatters:
                 marks.append("chatters")
             elif on.is_on and off.is_on:
@@ -180,6 +207,19 @@ def truth_rows(table: TruthTable) -> tuple[TruthRow, ...]:
         mark = "on" if table.on_without_enabler else "off"
         rows.append(TruthRow(label=f"{table.enabler} off", marks=(mark,) * len(KEY_WORDS)))
     return tuple(rows)
+
+
+def _states(
+    table: TruthTable, lights: tuple[tuple[str, str], ...]
+) -> Iterator[tuple[str, str, str]]:
+    """Each row: a signal or none, a light state, and what to call it."""
+    for signal in ("", *table.signals):
+        for light, label in lights:
+            if not table.signals:
+                yield signal, light, label
+                continue
+            name = f"{SIGNAL_ROW_WORDS[signal]}" if signal else "No signal"
+            yield signal, light, name if len(lights) == 1 else f"{name}, {label.lower()}"
 
 
 def walk_rows(design: CircuitDesign, job: Design) -> tuple[WalkRow, ...]:
@@ -212,7 +252,7 @@ def legend(sheet: Sheet, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
     design, job = sheet.design, sheet.job
     if design.installation is None:
         return ()
-    shown = {*design.out, *design.back, design.load_ref}
+    shown = {*design.out, *design.back, design.end_ref}
     shown |= {d.ref for d in (design.planned.parts.devices if design.planned.parts else ())}
     rows = []
     for device in design.installation.devices.values():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.design import CircuitDesign, Design
+from ready_trail.core.design import CircuitDesign, Design, Finding
 from ready_trail.core.outcome import Severity
 from ready_trail.store.jobs import StoredJob
 from ready_trail.web.context import designed_or_bare
@@ -51,13 +51,15 @@ class Shell:
         return tuple(stage for group in self.groups for stage in group.stages)
 
     @property
-    def busiest(self) -> tuple[str, float, float] | None:
-        """The feeder nearest to its main: name, what runs together, the main's rating."""
+    def busiest(self) -> tuple[str, float, float, str] | None:
+        """The feeder nearest to its main: name, amps, the main's rating, the worst scenario."""
         found = [
-            (f.feeds.name, f.current_a, f.sizing.fuse.rating_a)
+            (f.feeds.name, f.current_a, f.sizing.fuse.rating_a,
+             self.design.points[f.feeds.id].worst)
             for f in self.design.feeders
             if f.feeds is not None and f.sizing.fuse is not None
-        ]
+            and f.feeds.kind != "switch_panel"
+        ]  # fmt: skip
         return max(found, key=lambda x: x[1] / x[2], default=None)
 
     @property
@@ -102,6 +104,7 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
     groups = (
         Group(label="State it", stages=(
             stage("brief", "Brief", "clipboard", "ready"),
+            stage("rules", "House rules", "rules", "ready"),
             stage("accessories", "Accessories", "lamp", "ready" if job.accessories else "empty",
                   at_hand=True),
             stage("survey", "Survey", "probe", "ready" if job.survey.known else "empty",
@@ -110,10 +113,13 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
         )),
         Group(label="Design it", stages=(
             stage("supply", "Supply", "supply", supply_mark, at_hand=True),
+            stage("scenarios", "Scenarios", "battery",
+                  mark_of(made.findings) if job.scenarios else "empty"),
             stage("circuits", "Circuits", "route", worst(made) if made.circuits else "empty",
                   at_hand=True),
         )),
         Group(label="Look it up", stages=(
+            stage("review", "Review", "review", worst(made) if made.circuits else "empty"),
             stage("history", "History", "history", "none"),
         )),
     )  # fmt: skip
@@ -127,6 +133,12 @@ def worst(made: Design | CircuitDesign) -> str:
         if made.count(severity):
             return severity
     return "ready"
+
+
+def mark_of(findings: tuple[Finding, ...]) -> str:
+    """Return the worst open severity of some findings, or ready."""
+    found = {f.severity for f in findings if f.is_open}
+    return next((m for m in ("stop", "caution") if m in found), "ready")
 
 
 def worst_of(circuits: tuple[CircuitDesign, ...]) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, PointDesign
 from ready_trail.core.installation import Device, lamps_owner
-from ready_trail.core.job import BATTERY, Point
+from ready_trail.core.job import BATTERY, Point, Scenario
 from ready_trail.core.supply.tree import Tree
 from ready_trail.core.survey.room import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.drawing.band import split_colour, stroke_px
@@ -37,6 +37,7 @@ class Row:
     amps: float
     limit_a: float | None
     spare: bool
+    is_off: bool = False
     works: tuple[CircuitDesign, ...] = ()
     """Of a position that holds a switch: the circuits that it works."""
 
@@ -74,6 +75,7 @@ class Box:
     spare_count: int
     is_fed: bool
     children: tuple[str, ...]
+    worst: str = ""
 
     @property
     def share(self) -> float:
@@ -96,17 +98,19 @@ class SupplyView:
     switch_users: dict[str, tuple[str, ...]]
 
 
-def supply_of(shell: Shell, catalogue: Catalogue) -> SupplyView:
-    """Return the supply tree of a job."""
+def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> SupplyView:
+    """Return the supply tree of a job: at its worst, or with the amps of one scenario."""
     made, job = shell.design, shell.design.job
     tree = Tree(job)
+    scenario = next((s for s in job.scenarios if s.id == scenario_id), None)
+    on = made.plan.currents.runs.on(scenario) if scenario is not None else None
     depth = {BATTERY: 0}
     for point in job.points:
         depth[point.id] = _depth(point.id, tree)
     columns: list[list[Box]] = [[] for _ in range(max(depth.values()) + 1)]
-    columns[0].append(_battery(shell))
+    columns[0].append(_battery(shell, on))
     for point in sorted(job.points, key=lambda p: (depth[p.id], p.number)):
-        columns[depth[point.id]].append(_box(made.points[point.id], shell, tree, catalogue))
+        columns[depth[point.id]].append(_box(made.points[point.id], shell, tree, scenario, on))
     targets = [(f"{BATTERY}:", "the battery")]
     for point in job.points:
         used = {c.start.position for c in job.circuits if c.start.point == point.id}
@@ -133,7 +137,7 @@ def _depth(point_id: str, tree: Tree) -> int:
     return max(1, depth)
 
 
-def _battery(shell: Shell) -> Box:
+def _battery(shell: Shell, on: frozenset[str] | None) -> Box:
     made, job = shell.design, shell.design.job
     direct = [c for c in made.circuits
               if c.circuit.start.point == BATTERY and not c.circuit.is_feeder]  # fmt: skip
@@ -144,14 +148,17 @@ def _battery(shell: Shell) -> Box:
         point_id=BATTERY, ref="BAT", name="Battery", kind=f"{job.vehicle.nominal_v} V, "
         f"{battery.capacity_ah:g} Ah {_CHEMISTRY[battery.chemistry]}",
         wakes="", nominal_v=float(job.vehicle.nominal_v),
-        rows=tuple(_row("", "", c) for c in direct),
+        rows=tuple(_row("", "", c, on=on) for c in direct),
         feeder=None, feeder_stroke=0.0, feeder_base="", feeder_tracer="", feeder_words="",
         total_a=0.0, limit_a=None, limit_words="", state="none", spare_count=0, is_fed=True,
         children=fed,
     )  # fmt: skip
 
 
-def _box(view: PointDesign, shell: Shell, tree: Tree, catalogue: Catalogue) -> Box:
+def _box(
+    view: PointDesign, shell: Shell, tree: Tree, scenario: Scenario | None,
+    on: frozenset[str] | None,
+) -> Box:  # fmt: skip
     made, point = shell.design, view.point
     members = [made.circuit(i) for i in view.members]
     by_position = {c.circuit.start.position: c for c in members if c.circuit.start.position}
@@ -170,10 +177,11 @@ def _box(view: PointDesign, shell: Shell, tree: Tree, catalogue: Catalogue) -> B
             limit_a=p.rating_a,
             spare=p.spare,
             works=worked.get(p.name, ()),
+            on=on,
         )
         for p in point.positions
     ]
-    rows += [_row("", "", c) for c in members if not c.circuit.start.position]
+    rows += [_row("", "", c, on=on) for c in members if not c.circuit.start.position]
     feeder = made.circuit(view.feeder_id) if view.feeder_id is not None else None
     wire = feeder.wire_on("power") if feeder is not None else None
     base, tracer = split_colour(wire.colour) if wire is not None else ("", "")
@@ -186,7 +194,9 @@ def _box(view: PointDesign, shell: Shell, tree: Tree, catalogue: Catalogue) -> B
         nominal_v=view.nominal_v, rows=tuple(rows), feeder=feeder,
         feeder_stroke=stroke_px(wire.conductor.area_mm2) if wire is not None else 0.0,
         feeder_base=base, feeder_tracer=tracer, feeder_words=_feeder_words(feeder),
-        total_a=view.total_a, limit_a=limit_a, limit_words=limit_words,
+        total_a=view.total_a if scenario is None else view.by_scenario[scenario.id],
+        worst=view.worst if point.together_a is None else "",
+        limit_a=limit_a, limit_words=limit_words,
         state=states[0] if states else ("ready" if view.is_fed else "stop"),
         spare_count=sum(r.circuit is None for r in rows), is_fed=view.is_fed,
         children=tuple(c.feeds.name for c in members if c.feeds is not None),
@@ -236,14 +246,19 @@ def _row(
     limit_a: float | None = None,
     spare: bool = False,
     works: tuple[CircuitDesign, ...] = (),
+    on: frozenset[str] | None = None,
 ) -> Row:
+    off = (
+        on is not None and circuit is not None and not circuit.circuit.is_feeder
+        and circuit.circuit.id not in on
+    )  # fmt: skip
     fuse = circuit.sizing.fuse if circuit is not None else None
     return Row(
         position=position, legend=legend, circuit=circuit,
         state=worst(circuit) if circuit is not None else "none",
         fuse=f"{fuse.rating_a:g}" if fuse is not None else "",
         fuse_colour=fuse.family.colours.get(fuse.rating_a, "") if fuse is not None else "",
-        amps=circuit.current_a if circuit is not None else 0.0,
+        amps=circuit.current_a if circuit is not None and not off else 0.0, is_off=off,
         limit_a=fuse.holds_a if fuse is not None else limit_a, spare=spare, works=works,
     )  # fmt: skip
 

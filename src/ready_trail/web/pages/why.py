@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ready_trail.core.fuses import temperature_ratio
-from ready_trail.core.sizing import FuseChoice, Rung, Sizing
+from ready_trail.core.sizing import BranchSizing, FuseChoice, Rung, Sizing
 from ready_trail.drawing import words
 
 RULE_WORDS = {
@@ -16,6 +16,8 @@ RULE_WORDS = {
     "fit": "what the holder takes",
     "withstand": "short-circuit withstand",
     "clearing": "clearing a far short",
+    "branches": "what its branches need",
+    "copper": "the least copper of trunk and branches together",
 }
 
 
@@ -55,7 +57,12 @@ def wire_reasons(sizing: Sizing) -> tuple[str, ...]:
     else:
         reasons.append(governs_words(sizing))
     below = _below(sizing)
-    if below is not None:
+    if below is not None and sizing.governs == ("copper",):
+        reasons.append(
+            f"{below.conductor.label} would work too, but its branches would then take more copper "
+            "than it saves."
+        )
+    elif below is not None:
         reasons.append(_failings(below, sizing, fuse))
     return tuple(reasons)
 
@@ -79,11 +86,38 @@ def _failings(rung: Rung, sizing: Sizing, fuse: FuseChoice) -> str:
         "fit": "does not fit the holder",
         "withstand": "does not outlast a short at its far end",
         "clearing": f"lets only {words.amps(rung.far_short_a)} flow in a far short",
+        "branches": "leaves its branches no size that works",
     }
     parts = [texts[name] for name in rung.rejects]
     if not parts:
         return f"One size down, {rung.conductor.label}, would do as well."
     return f"One size down, {rung.conductor.label} {'; it '.join(parts)}."
+
+
+def branch_reasons(sized: BranchSizing, sizing: Sizing) -> tuple[str, ...]:
+    """Sentences for a branch: what governs, and what one size down would do."""
+    fuse = sizing.fuse
+    if fuse is None:
+        return ()
+    if sized.stretch.held is not None:
+        return (f"{sized.chosen.conductor.label} is held by hand.",)
+    if sized.governs == ("copper",):
+        return ("A size down would work here; in all it would take more copper.",)
+    names = " and ".join(RULE_WORDS[name] for name in sized.governs)
+    verb = "decides" if len(sized.governs) == 1 else "decide"
+    reasons = [f"{names[:1].upper()}{names[1:]} {verb}."]
+    at = next((n for n, r in enumerate(sized.ladder) if r is sized.chosen), 0)
+    if at:
+        request = replace(
+            sizing.request, drop_limit_v=sized.stretch.drop_limit_v,
+            minimum_mm2=sized.stretch.minimum_mm2,
+        )  # fmt: skip
+        reasons.append(_failings(sized.ladder[at - 1], replace(sizing, request=request), fuse))
+    reasons.append(
+        f"The {words.rating(fuse.rating_a)} fuse ahead of the joint protects it, so it carries "
+        "that too."
+    )
+    return tuple(reasons)
 
 
 def wire_source(sizing: Sizing) -> str:
@@ -99,12 +133,19 @@ def wire_source(sizing: Sizing) -> str:
 
 def ladder_rows(sizing: Sizing, *, around: int = 2) -> tuple[LadderRow, ...]:
     """The sizes around the chosen one, thin to thick."""
-    if not sizing.ladder:
+    return rung_rows(sizing.ladder, sizing.chosen, around=around)
+
+
+def rung_rows(
+    ladder: tuple[Rung, ...], chosen: Rung | None, *, around: int = 2
+) -> tuple[LadderRow, ...]:
+    """The rungs around one of them, thin to thick."""
+    if not ladder:
         return ()
-    at = next((i for i, r in enumerate(sizing.ladder) if r is sizing.chosen), 0)
-    low = max(0, min(at - around, len(sizing.ladder) - 2 * around - 1))
+    at = next((i for i, r in enumerate(ladder) if r is chosen), 0)
+    low = max(0, min(at - around, len(ladder) - 2 * around - 1))
     rows = []
-    for rung in sizing.ladder[low : low + 2 * around + 1]:
+    for rung in ladder[low : low + 2 * around + 1]:
         others = [
             RULE_WORDS[r] for r in rung.rejects if r not in ("ampacity", "short_time", "drop")
         ]
@@ -118,7 +159,7 @@ def ladder_rows(sizing: Sizing, *, around: int = 2) -> tuple[LadderRow, ...]:
                 drop_fails="drop" in rung.rejects,
                 mass=f"{rung.mass_g:.0f}",
                 other_fails=", ".join(others),
-                chosen=rung is sizing.chosen,
+                chosen=rung is chosen,
             )
         )
     return tuple(rows)
@@ -156,7 +197,7 @@ def fuse_reasons(sizing: Sizing, *, is_feeder: bool = False) -> tuple[str, ...]:
     reasons += [f"{p.family} was passed over: {p.why}." for p in sizing.passed_over]
     if fuse.by_maker:
         reasons.append("The maker's own largest fuse is taken: the maker knows the duty.")
-    chosen = sizing.chosen
+    chosen = sizing.deciding
     if chosen is not None:
         behind = [f"the wire carries {words.amps(chosen.ampacity_a)}"]
         if sizing.relay_rating_a is not None:

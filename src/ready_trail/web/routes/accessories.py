@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sqlite3
 from collections.abc import Mapping
 from typing import Any
@@ -10,13 +11,14 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue, LoadPreset
+from ready_trail.core.design import CircuitDesign
 from ready_trail.core.edits import (
     AccessoryDraft,
-    AddAccessories,
     AddAccessory,
     ChangeAccessory,
     PutOnCircuit,
     RemoveAccessory,
+    SetCircuitUse,
 )
 from ready_trail.core.grouping import suggestions
 from ready_trail.core.job import Accessory, Job, Switch
@@ -41,6 +43,8 @@ router = APIRouter(prefix="/jobs/{job_id}/accessories", include_in_schema=False)
 
 OPTIONAL = ("watts", "amps", "at_v", "low_v", "high_v", "fuse_max_a", "min_v", "idle_a",
             "inrush_x", "inrush_s")  # fmt: skip
+_SHARE = re.compile(r"(?<=^outputs\.\d)\.(watts|amps)$")
+_LISTS = ("use", "inputs", "outputs", "modes")
 MODEL_VOLTS = {"constant_power": 13.5, "filament": 12.0, "motor": 13.0, "resistive": 12.0,
                "electronics": 13.8, "winch": 12.0}  # fmt: skip
 """The voltage at which makers usually state watts, by load model (typical, 12 V)."""
@@ -114,14 +118,23 @@ def save_accessory(
             commit(conn, job_id, seen, edit)
             return go(f"/jobs/{job_id}/accessories#{typed['id']}")
         draft = build(AccessoryDraft, document)
-        second = mapping(typed.get("second"))
-        if second.get("watts"):
-            return _add_outputs(conn, job_id, seen, draft, switch, second)
-        after = commit(conn, job_id, seen, AddAccessory(accessory=draft, switch=switch, site=site))
+        add = AddAccessory(accessory=draft, switch=switch, site=site, split_outputs=True)
+        after = commit(conn, job_id, seen, add)
+        if draft.outputs:
+            return go(f"/jobs/{job_id}/accessories/{after.accessories[-1].id}#outputs-on")
     except FieldsRefusedError as refused:
         errors = {_FIELD_OF.get(k, k): v for k, v in refused.errors.items()}
+        errors = dict(_beside(k, v) for k, v in errors.items())
         return _page(request, conn, tables, job_id, shown=typed, errors=errors, status=422)
     return go(f"/jobs/{job_id}/circuits/{after.circuits[-1].id}/run")
+
+
+def _beside(field: str, words: str) -> tuple[str, str]:
+    """Put what is wrong with a list as a whole, or with an output's share, beside it."""
+    name, colon, rest = words.partition(": ")
+    if field == "form" and colon and name in _LISTS:
+        return name, rest
+    return _SHARE.sub(".value", field), words
 
 
 _FIELD_OF = {
@@ -133,22 +146,60 @@ _FIELD_OF = {
 def _document(typed: Mapping[str, Any], job: Job) -> dict[str, Any]:
     """The accessory as typed; blanks take the model's usual volts and start current."""
     document = without_blanks(dict(typed), *OPTIONAL)
-    for name in ("second", "switch", "site"):
+    for name in ("switch", "site"):
         document.pop(name, None)
+    document["outputs"] = _outputs(document)
+    if document["outputs"] and not {"watts", "amps"} & set(document):
+        document["watts"] = _sum_of(document["outputs"])
     model = str(document.get("model", "constant_power"))
     if "at_v" not in document and model in MODEL_VOLTS:
         document["at_v"] = MODEL_VOLTS[model] * job.vehicle.nominal_v / 12
     inrush_x, inrush_s = MODEL_INRUSH.get(model, (1.0, 0.0))
     document.setdefault("inrush_x", inrush_x)
     document.setdefault("inrush_s", inrush_s)
-    document["inputs"] = [w for w in rows(typed.get("inputs")) if w.get("name")]
+    document["inputs"] = [_input(w) for w in rows(typed.get("inputs")) if w.get("name")]
+    document["modes"] = [_mode(m) for m in rows(typed.get("modes")) if m.get("name")]
     use = mapping(typed.get("use"))
+    use = without_blanks(use, "unit_most_a")
     channel = str(use.pop("channel", "") or "")
     if channel:
         point, _, position = channel.partition(":")
         use["channel"] = {"point": point, "position": position}
-    document["use"] = use
+    if "use" in typed:  # an accessory whose outputs are apart states none
+        document["use"] = use
     return document
+
+
+def _outputs(document: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Each output's share, in the label's measure: watts, unless only amps are typed."""
+    measure = "amps" if "amps" in document and "watts" not in document else "watts"
+    found = []
+    for row in rows(document.get("outputs")):
+        if row.get("name") or row.get("value"):
+            value = row.get("value") or None
+            found.append({"name": row.get("name", ""), measure: value, "lead": row.get("lead", ""),
+                          "proved": row.get("proved", False)})  # fmt: skip
+    return found
+
+
+def _sum_of(outputs: list[dict[str, Any]]) -> float | str:
+    """The whole of the outputs, where the label's total is left blank."""
+    try:
+        return round(sum(float(o["watts"]) for o in outputs), 4)
+    except (TypeError, ValueError):
+        return ""
+
+
+def _input(row: dict[str, Any]) -> dict[str, Any]:
+    """One function wire; ``end`` tells where it goes, with the name of that."""
+    ends, _, at = str(row.pop("end", "controller")).partition(":")
+    return {**row, "ends": ends, "at": at}
+
+
+def _mode(row: dict[str, Any]) -> dict[str, Any]:
+    """One line of the mode table; its wires as a list in words."""
+    wires = [part.strip() for part in str(row.get("wires", "")).split(",") if part.strip()]
+    return {**without_blanks(row, "seconds"), "wires": wires}
 
 
 def _kept(conn: sqlite3.Connection, job_id: int, accessory_id: str) -> dict[str, Any]:
@@ -157,7 +208,7 @@ def _kept(conn: sqlite3.Connection, job_id: int, accessory_id: str) -> dict[str,
         before = jobs.get_job(conn, job_id).job.accessory(accessory_id).model_dump()
     except KeyError:
         raise FieldsRefusedError({"form": "This accessory is no longer in the job."}) from None
-    return {k: v for k, v in before.items() if k not in (*OPTIONAL, "use", "inputs")}
+    return {k: v for k, v in before.items() if k not in (*OPTIONAL, *_LISTS) or k == "use"}
 
 
 def _switch(typed: Mapping[str, Any]) -> Switch | None:
@@ -167,37 +218,6 @@ def _switch(typed: Mapping[str, Any]) -> Switch | None:
         return None
     stated = without_blanks(mapping(typed.get("switch")), "rating_a", "surge_a")
     return build(Switch, {**stated, "name": name})
-
-
-def _add_outputs(
-    conn: sqlite3.Connection,
-    job_id: int,
-    seen: int,
-    draft: AccessoryDraft,
-    switch: Switch | None,
-    second: dict[str, Any],
-) -> Response:
-    """Add a dual-output light: each output is a circuit of its own, by a switch of its own."""
-    names = [second.get(n) or default for n, default in (("first_name", "first output"),
-                                                         ("name", "second output"))]  # fmt: skip
-    note = f"Two outputs on one light; which lead is which is its maker's matter. {draft.note}"
-    common = {**draft.model_dump(), "note": note.strip()[:400]}
-    use = draft.use.model_dump()
-    switches = [switch] if switch is not None else []
-    if switch is not None:
-        other = f"{switch.name[:40]}, {names[1]}"[:60]
-        use = {**use, "switch": other}
-        switches.append(switch.model_copy(update={"name": other}))
-    drafts = (
-        build(AccessoryDraft, {**common, "name": f"{draft.name}, {names[0]}"}),
-        build(
-            AccessoryDraft,
-            {**common, "name": f"{draft.name}, {names[1]}", "watts": second["watts"],
-             "amps": None, "use": use},
-        ),
-    )  # fmt: skip
-    commit(conn, job_id, seen, AddAccessories(accessories=drafts, switches=tuple(switches)))
-    return go(f"/jobs/{job_id}/accessories")
 
 
 @router.post("/{accessory_id}/circuit")
@@ -267,7 +287,10 @@ def _page(
     status: int = 200,
 ) -> Response:
     shell = shell_of(jobs.get_job(conn, job_id), "accessories")
-    circuits = {i: c for c in shell.design.circuits for i in c.circuit.accessory_ids}
+    circuits: dict[str, list[CircuitDesign]] = {}
+    for made in shell.design.circuits:
+        for accessory_id in made.circuit.accessory_ids:
+            circuits.setdefault(accessory_id, []).append(made)
     form_errors = dict(errors or {})
     if "form" in form_errors and "either watts or amps" in form_errors["form"]:
         form_errors["watts"] = form_errors.pop("form")
@@ -283,7 +306,14 @@ def _page(
             stated.model_dump() if stated is not None else {}
         )
         opened["inputs"] = rows(list(opened.get("inputs") or ()))
-        opened["second"] = mapping(opened.get("second"))
+        for name in ("outputs", "modes"):
+            opened[name] = rows(list(opened.get(name) or ()))
+        for mode in opened["modes"]:
+            if not isinstance(mode.get("wires"), str):
+                mode["wires"] = ", ".join(mode.get("wires") or ())
+        for wire in opened["inputs"]:
+            wire.setdefault("end", f"{wire.get('ends', 'controller')}:{wire.get('at', '')}"
+                            if wire.get("at") else wire.get("ends", "controller"))  # fmt: skip
     channels = [
         (f"{p.id}:{position.name}", f"{p.name} {position.name}")
         for p in job.points if p.switches_its_positions for position in p.positions
@@ -292,5 +322,49 @@ def _page(
         request, "pages/accessories.html", status=status, shell=shell, circuits=circuits,
         groups=groups, shown=opened, errors=form_errors, ask=ask, channels=channels,
         models=MODEL_WORDS, suggestions=suggestions(shell.design),
-        names={c.id: c.name for c in job.circuits},
+        names={c.id: c.name for c in job.circuits}, ends=_ends(job, opened),
+        wants=tuple(TRIGGER_WORDS.items()),
     )  # fmt: skip
+
+
+TRIGGER_WORDS = {
+    "": "none", "accessory": "accessory key", "run": "ignition", "side": "side lights",
+    "low": "low beam", "high": "high beam", "brake": "brake", "left": "left turn",
+    "right": "right turn", "reverse": "reverse", "charging": "charging",
+}  # fmt: skip
+
+
+def _ends(job: Job, opened: Mapping[str, Any] | None) -> tuple[tuple[str, str], ...]:
+    """Where a function wire may end, for the form's list."""
+    found = [("controller", "a controller's output"), ("cap", "capped")]
+    found += [(f"switch:{s.name}", f"switch {s.name}") for s in job.switches]
+    found += [(f"signal:{k}", f"{v} signal") for k, v in TRIGGER_WORDS.items() if k]
+    own = opened.get("id") if opened is not None else None
+    found += [
+        (f"accessory:{a.id} {w.name}", f"{a.name}, {w.name}")
+        for a in job.accessories
+        for w in a.inputs
+        if a.id != own
+    ]
+    return tuple(found)
+
+
+@router.post("/{accessory_id}/outputs/{circuit_id}")
+def save_output_use(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, accessory_id: str,
+    circuit_id: str, form: Form,
+) -> Response:  # fmt: skip
+    """State when one output is on, and by which switch."""
+    typed = nested({k: v for k, v in form.items() if k != "revision"})
+    use = mapping(typed.get("use"))
+    try:
+        known = jobs.get_job(conn, job_id).job
+        before = next((c.use for c in known.circuits if c.id == circuit_id), None)
+        document = {**(before.model_dump() if before is not None else {}), **use}
+        edit = build(SetCircuitUse, {"circuit_id": circuit_id, "use": document})
+        commit(conn, job_id, seen_revision(form), edit)
+    except FieldsRefusedError as refused:
+        shown = jobs.get_job(conn, job_id).job.accessory(accessory_id).model_dump()
+        errors = {"outputs_on": "; ".join(refused.errors.values())}
+        return _page(request, conn, tables, job_id, shown=shown, errors=errors, status=422)
+    return go(f"/jobs/{job_id}/accessories/{accessory_id}#outputs-on")

@@ -1,4 +1,4 @@
-"""Stage Brief: name, vehicle, house rules."""
+"""Stage Brief: name and vehicle."""
 
 from __future__ import annotations
 
@@ -10,11 +10,11 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import Edit, RenameJob, SetHouseRules, SetVehicle
+from ready_trail.core.edits import Edit, RenameJob, SetVehicle
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, without_blanks
 from ready_trail.web.pages.shell import VEHICLE_WORDS, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
@@ -50,7 +50,7 @@ def _brief(
 def change_brief(
     request: Request, conn: Conn, tables: Tables, job_id: JobId, part: str, form: Form
 ) -> Response:
-    """Change one part of the brief: name, vehicle or rules."""
+    """Change one part of the brief: name or vehicle."""
     fields = {k: v for k, v in form.items() if k not in ("revision", "back")}
     typed = nested(fields)
     try:
@@ -66,7 +66,6 @@ def _edit(part: str, typed: dict[str, Any]) -> Edit:
     if part == "name":
         return build(RenameJob, typed)
     if part == "vehicle":
-        return build(SetVehicle, typed)
-    if part == "rules":
-        return build(SetHouseRules, typed)
+        vehicle = without_blanks(mapping(typed.get("vehicle")), "base_a", "parked_ma")
+        return build(SetVehicle, {"vehicle": vehicle})
     raise FieldsRefusedError({"form": "There is no such part of the brief."})

@@ -12,8 +12,10 @@ from pydantic import ValidationError
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design import CircuitDesign, what_if
-from ready_trail.core.edits import EDIT_ADAPTER, SetFeederUse, SetRun, StartAt
+from ready_trail.core.compare import scheme_choices
+from ready_trail.core.design import CircuitDesign, choose_outlet, what_if
+from ready_trail.core.edits import EDIT_ADAPTER, SetFeederUse, SetRestStart, SetRun, StartAt
+from ready_trail.core.explain import explain_circuit
 from ready_trail.core.job import Channel
 from ready_trail.core.job.plain import plain_errors
 from ready_trail.store import jobs
@@ -66,6 +68,11 @@ def show_circuit(
         errors = refused.errors
         sliders = what_if_of(as_designed, tables, {})
         shown = as_designed
+    unit = asked.get("unit", "")
+    if any(end.outlet.branch == unit for end in shown.outlets):
+        shown = choose_outlet(shown, unit)
+    else:
+        unit = ""
     partial = request.headers.get("hx-target", "").endswith("sheet")
     selected = asked.get("at", "")
     sheet = sheet_of(
@@ -75,7 +82,9 @@ def show_circuit(
     return page(request, template, shell=shell, sheet=sheet,
                 effects={} if partial or sliders.active else effects_of(shell, shown),
                 starts=start_choices(shell, as_designed), what_if=sliders, selected=selected,
-                errors=errors, back=_here(request), status=422 if errors else 200)  # fmt: skip
+                rest_points=[(p.id, p.name) for p in shell.stored.job.points],
+                unit=unit, errors=errors, back=_here(request),
+                status=422 if errors else 200)  # fmt: skip
 
 
 def _as_asked(
@@ -88,6 +97,30 @@ def _as_asked(
     if sliders.edit is not None:
         job = checked(job, sliders.edit)
     return what_if(shell.design, job, as_designed.circuit.id, tables, emf_v=sliders.feed_v)
+
+
+@router.get("/circuits/{circuit_id}/schemes")
+def show_choices(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str
+) -> Response:
+    """Show every scheme that could serve a circuit, side by side."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    made = find(shell, circuit_id)
+    return page(request, "pages/compare.html", shell=shell, d=made,
+                choices=scheme_choices(shell.design, circuit_id, tables))  # fmt: skip
+
+
+@router.get("/circuits/{circuit_id}/why")
+def explain_figures(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str
+) -> Response:
+    """Show how every figure of a circuit came about."""
+    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+    made = find(shell, circuit_id)
+    here = f"{shell.base}/circuits/{circuit_id}"
+    return page(request, "pages/why.html", shell=shell, heading=made.circuit.name,
+                derivations=explain_circuit(made, shell.design), back=here,
+                pdf=f"{here}/sheet.pdf?why=true")  # fmt: skip
 
 
 @router.post("/edit")
@@ -117,6 +150,15 @@ def save_start(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Respon
     edit = StartAt(circuit_id=circuit_id, start=build(Channel, {"point": point,
                                                                "position": position}))  # fmt: skip
     commit(conn, job_id, seen_revision(form), edit)
+    return go(_own_page(form.get("back", ""), job_id))
+
+
+@router.post("/circuits/{circuit_id}/rest")
+def save_rest(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
+    """Say what feeds a circuit while its relay is at rest, or that nothing does."""
+    at = form.get("start", "")
+    document = {"circuit_id": circuit_id, "start": {"point": at} if at else None}
+    commit(conn, job_id, seen_revision(form), build(SetRestStart, document))
     return go(_own_page(form.get("back", ""), job_id))
 
 
@@ -159,6 +201,11 @@ def save_run(
 
 def _run_document(typed: dict[str, Any]) -> dict[str, Any]:
     """Leave out blank rows; a blank panel name means that none is passed."""
+    return {**typed, "back": mapping(typed.get("back")), "run": run_rows(typed)}
+
+
+def run_rows(typed: dict[str, Any]) -> list[dict[str, Any]]:
+    """Return the segments of a posted run, without blank rows."""
     run = []
     for row in rows_of(typed.get("run")):
         panel = mapping(row.get("passes"))
@@ -167,7 +214,7 @@ def _run_document(typed: dict[str, Any]) -> dict[str, Any]:
         row = without_blanks(row, "ambient_c")
         row["passes"] = panel if panel.get("name") else None
         run.append(row)
-    return {**typed, "back": mapping(typed.get("back")), "run": run}
+    return run
 
 
 def _run(

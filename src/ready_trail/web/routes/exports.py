@@ -14,15 +14,19 @@ from ready_trail.core.catalogue import Catalogue, load_catalogue
 from ready_trail.core.cautions import AID, cautions_of
 from ready_trail.core.design import CircuitDesign, job_network
 from ready_trail.core.errors import NotConvergedError
+from ready_trail.core.explain import explain_circuit
+from ready_trail.core.house import practices
 from ready_trail.core.solver import solve
-from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
+from ready_trail.core.states import KEY_STATES, LIGHT_STATES, SIGNALS, VehicleState
 from ready_trail.formats.job_json import write_job
 from ready_trail.formats.pdf import to_pdf
 from ready_trail.formats.rendering import environment
+from ready_trail.formats.rules_json import write_rules
 from ready_trail.formats.spice import spice_deck
 from ready_trail.formats.wire_csv import wire_list_csv
 from ready_trail.store import jobs
 from ready_trail.web.context import STATIC, Conn, JobId, Tables, page
+from ready_trail.web.pages.review import review_of
 from ready_trail.web.pages.sheet import Sheet, legend, sheet_of
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.why import governs_words
@@ -50,21 +54,42 @@ def print_view(
 
 @router.get("/circuits/{circuit_id}/sheet.pdf")
 def circuit_pdf(
-    conn: Conn, tables: Tables, job_id: JobId, circuit_id: str, paper: str = "A4"
-) -> Response:
-    """One circuit's sheet as PDF."""
+    conn: Conn, tables: Tables, job_id: JobId, circuit_id: str, paper: str = "A4",
+    why: bool = False,
+) -> Response:  # fmt: skip
+    """One circuit's sheet as PDF; with ``why`` the derivations follow as an appendix."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     design = find(shell, circuit_id)
     name = f"{shell.design.job.name}-{design.circuit.name}"
-    return _pdf(shell, [_sheet(design, shell, tables)], paper, name)
+    return _pdf(shell, [_sheet(design, shell, tables)], paper, name, why=why)
 
 
 @router.get("/sheets.pdf")
-def job_pdf(conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4") -> Response:
-    """Every circuit's sheet as one PDF."""
+def job_pdf(
+    conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4", why: bool = False
+) -> Response:
+    """Every circuit's sheet as one PDF; with ``why`` the derivations follow as an appendix."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     sheets = [_sheet(design, shell, tables) for design in shell.design.circuits]
-    return _pdf(shell, sheets, paper, shell.design.job.name)
+    return _pdf(shell, sheets, paper, shell.design.job.name, why=why)
+
+
+@router.get("/review/print")
+def print_review(request: Request, conn: Conn, tables: Tables, job_id: JobId) -> Response:
+    """The review for the browser's own printing."""
+    shell = shell_of(jobs.get_job(conn, job_id), "review")
+    context = {**_print_context(shell, [], "A4"), "view": review_of(shell, tables)}
+    return page(request, "print/review.html", **context)
+
+
+@router.get("/review.pdf")
+def review_pdf(conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4") -> Response:
+    """The review as PDF: what is open, what was accepted and why."""
+    shell = shell_of(jobs.get_job(conn, job_id), "review")
+    context = {**_print_context(shell, [], paper), "view": review_of(shell, tables), "asset": None}
+    html = environment().get_template("print/review.html").render(**context)
+    name = f"{shell.design.job.name}-review.pdf"
+    return download(to_pdf(html, STATIC), "application/pdf", name, inline=True)
 
 
 @router.get("/circuits/{circuit_id}/trail.svg")
@@ -78,36 +103,49 @@ def circuit_svg(conn: Conn, tables: Tables, job_id: JobId, circuit_id: str) -> R
         .render(sheet=sheet, css=drawing_css(), shell=shell)
     )
     name = f"{shell.design.job.name}-{sheet.design.circuit.name}"
-    return _download(text, "image/svg+xml", f"{name}.svg")
+    return download(text, "image/svg+xml", f"{name}.svg")
 
 
 @router.get("/job.json")
 def job_file(conn: Conn, job_id: JobId) -> Response:
     """The job file."""
     job = jobs.get_job(conn, job_id).job
-    return _download(write_job(job), "application/json", f"{job.name}.json")
+    return download(write_job(job), "application/json", f"{job.name}.json")
+
+
+@router.get("/rules.json")
+def rules_file(conn: Conn, job_id: JobId) -> Response:
+    """The job's house rules as a file."""
+    job = jobs.get_job(conn, job_id).job
+    return download(write_rules(job.rules, job.name), "application/json", f"{job.name} rules.json")
 
 
 @router.get("/wires.csv")
 def wires_file(conn: Conn, job_id: JobId) -> Response:
     """The wire list."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
-    return _download(wire_list_csv(shell.design), "text/csv", f"{shell.design.job.name}-wires.csv")
+    return download(wire_list_csv(shell.design), "text/csv", f"{shell.design.job.name}-wires.csv")
 
 
 @router.get("/netlist.cir")
-def netlist_file(conn: Conn, job_id: JobId, key: str = "run", lights: str = "off") -> Response:
+def netlist_file(
+    conn: Conn, job_id: JobId, key: str = "run", lights: str = "off", signal: str = ""
+) -> Response:
     """The netlist with every switch on, as a SPICE deck."""
     if key not in KEY_STATES or lights not in LIGHT_STATES:
         raise HTTPException(422, f"key is one of {KEY_STATES}, lights one of {LIGHT_STATES}")
+    if signal and signal not in SIGNALS:
+        raise HTTPException(422, f"signal is one of {SIGNALS}")
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     network = job_network(shell.design)
+    live = frozenset({signal} - {""})
     try:
-        point = solve(network, VehicleState(key=key, lights=lights, on=network.switches))
+        point = solve(network, VehicleState(key=key, lights=lights, on=network.switches,
+                                            signals=live))  # fmt: skip
     except NotConvergedError as error:
         raise HTTPException(422, f"the job has no steady state here: {error}") from error
     name = shell.design.job.name
-    return _download(spice_deck(name, network, point), "text/plain", f"{name}.cir")
+    return download(spice_deck(name, network, point), "text/plain", f"{name}.cir")
 
 
 def _sheet(design: CircuitDesign, shell: Shell, tables: Catalogue) -> Sheet:
@@ -123,23 +161,25 @@ def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, A
         "printed": datetime.now(UTC).strftime("%Y-%m-%d"),
         "aid": AID,
         "governs": governs_words,
+        "derivations": lambda design: explain_circuit(design, shell.design),
+        "practices": practices(shell.design.job.rules),
         "legend": lambda sheet: legend(sheet, load_catalogue()),
         "cautions": {s.design.circuit.id: cautions_of(s.design) for s in sheets},
     }
 
 
-def _pdf(shell: Shell, sheets: list[Sheet], paper: str, name: str) -> Response:
+def _pdf(
+    shell: Shell, sheets: list[Sheet], paper: str, name: str, *, why: bool = False
+) -> Response:
     html = (
         environment()
         .get_template("print/document.html")
-        .render(**_print_context(shell, sheets, paper))
+        .render(**_print_context(shell, sheets, paper), why=why)
     )
-    return _download(to_pdf(html, STATIC), "application/pdf", f"{name}.pdf", inline=True)
+    return download(to_pdf(html, STATIC), "application/pdf", f"{name}.pdf", inline=True)
 
 
-def _download(
-    content: str | bytes, media_type: str, name: str, *, inline: bool = False
-) -> Response:
+def download(content: str | bytes, media_type: str, name: str, *, inline: bool = False) -> Response:
     """A file with a plain name; browsers get no markup in the header."""
     safe = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "ready-trail"
     kind = "inline" if inline else "attachment"

@@ -14,7 +14,7 @@ from ready_trail.core.job import Battery, Job, Vehicle
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
-from ready_trail.store import jobs
+from ready_trail.store import jobs, rule_sets
 from ready_trail.store.db import transaction
 from ready_trail.web.context import (
     Conn,
@@ -27,7 +27,7 @@ from ready_trail.web.context import (
     go,
     page,
 )
-from ready_trail.web.fields import FieldsRefusedError, build, nested
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, without_blanks
 from ready_trail.web.pages.shell import VEHICLE_WORDS, worst
 
 router = APIRouter(include_in_schema=False)
@@ -93,7 +93,8 @@ def make_job(request: Request, conn: Conn, form: Form) -> Response:
     """Make a job and open its accessories."""
     typed = nested(form)
     try:
-        job = build(Job, typed)
+        vehicle = without_blanks(mapping(typed.get("vehicle")), "base_a", "parked_ma")
+        job = build(Job, {**typed, "vehicle": vehicle, "rules": rule_sets.shops_rules(conn)})
     except FieldsRefusedError as refused:
         vehicle = typed.get("vehicle", {})
         return _new(request, vehicle, refused.errors, form.get("name", ""), 422)

@@ -109,12 +109,16 @@ def things_to_place(job: Job) -> tuple[Thing, ...]:
         Thing(what="circuit", name=c.id, words=c.name, place=c.place.load if c.place else None)
         for c in job.circuits if not c.is_feeder
     ]  # fmt: skip
+    found += [
+        Thing(what="branch", name=f"{c.id} {b.id}", words=b.name, place=b.place)
+        for c in job.circuits for b in c.branches
+    ]  # fmt: skip
     found += [Thing(what="point", name=p.id, words=p.name, place=p.place) for p in job.points]
     found += [
         Thing(what="switch", name=s.name, words=s.name, place=s.place)
         for s in job.switches if s.panel is None or s.place is not None
     ]  # fmt: skip
-    used = {u.lights if u.lights != "any" else u.key for u in job.uses()} - {"always"}
+    used = {u.follows for u in job.uses()} - {"always"}
     found += [
         Thing(what="signal", name=name, words=words, place=job.signal_place(name))
         for name, words in SIGNAL_WORDS.items() if name in used

@@ -42,6 +42,7 @@ from ready_trail.web.pages.supply import KIND_WORDS, supply_of
 router = APIRouter(prefix="/jobs/{job_id}/supply", include_in_schema=False)
 
 _POINT_OPTIONAL = (
+    "pass_through_mohm",
     "total_a", "continuous_a", "together_a", "fuse_a", "output_v", "output_a", "cut_in_v",
     "battery",
 )  # fmt: skip
@@ -50,10 +51,12 @@ _POINT_OPTIONAL = (
 @router.get("")
 def show_supply(
     request: Request, conn: Conn, tables: Tables, job_id: JobId, point: str = "", switch: str = "",
-    add: str = "",
+    add: str = "", scenario: str = "",
 ) -> Response:  # fmt: skip
-    """Show the tree, with one point, one switch or the presets opened."""
-    return _supply(request, conn, tables, job_id, point=point, switch=switch, add=add)
+    """Show the tree, with one point, one switch or the presets opened, or in one scenario."""
+    return _supply(
+        request, conn, tables, job_id, point=point, switch=switch, add=add, scenario=scenario
+    )
 
 
 def _supply(
@@ -65,6 +68,7 @@ def _supply(
     point: str = "",
     switch: str = "",
     add: str = "",
+    scenario: str = "",
     typed: Mapping[str, Any] | None = None,
     errors: Mapping[str, str] | None = None,
     status: int = 200,
@@ -82,7 +86,8 @@ def _supply(
         if fits:
             groups.setdefault(preset.group, []).append(preset)
     return page(
-        request, "pages/supply.html", status=status, shell=shell, view=supply_of(shell, tables),
+        request, "pages/supply.html", status=status, shell=shell,
+        view=supply_of(shell, tables, scenario), scenario=scenario,
         picked=picked, chosen=chosen, adding=bool(add), shown=shown, errors=dict(errors or {}),
         groups=groups, zones=tables.zones, kinds=KIND_WORDS, new_switch=switch == "new",
         typed=dict(typed or {}),
@@ -132,7 +137,10 @@ def from_preset(preset: PointPreset, job: Job) -> AddSupply:
         for p in positions
     ) if preset.switch_a else ()  # fmt: skip
     asleep = preset.kind not in ("factory_bank", "tapped")
-    wake = build(Use, {"key": preset.wake if asleep else "always"})
+    woken = preset.wake
+    if preset.kind == "switch_panel":
+        woken = "run" if job.rules.panel_feed == "keyed" else "always"
+    wake = build(Use, {"key": woken if asleep else "always"})
     return AddSupply(point=build(PointDraft, document), wake=wake, new_switches=switches)
 
 

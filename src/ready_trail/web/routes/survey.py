@@ -13,14 +13,17 @@ from ready_trail.core.edits import (
     AddProbe,
     AddSupply,
     NoteEarthTest,
+    NoteFuse,
     NoteItem,
     PointDraft,
     ReadProbe,
     RenamePoint,
+    SetSignalLimit,
 )
 from ready_trail.core.job import Position
 from ready_trail.core.job.accessory import KeyUse
 from ready_trail.core.job.survey import PROBE_STATES, SurveyItem
+from ready_trail.core.states import SIGNALS
 from ready_trail.core.survey import classify, room
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
@@ -86,7 +89,7 @@ def _survey(
     return page(
         request, "pages/survey.html", status=status, shell=shell, rows=rows, kinds=KIND_WORDS,
         items=[(item, room(item), uses_of(item, shell)) for item in job.survey.items],
-        states=SHEET_STATES,
+        states=SHEET_STATES, signal_states=(*SIGNALS, "fuse_out"),
         typed=typed or {}, errors=dict(errors or {}),
     )  # fmt: skip
 
@@ -180,6 +183,37 @@ def meter_probe(request: Request, conn: Conn, job_id: JobId, probe_id: str, form
         else:
             document = {"probe_id": probe_id, "state": state, "value": _volts(form)}
             edit = build(ReadProbe, document)  # type: ignore[assignment]
+        commit(conn, job_id, seen_revision(form), edit)
+    except FieldsRefusedError as refused:
+        errors = {probe_id: "; ".join(refused.errors.values())}
+        return _survey(request, conn, job_id, typed=form, errors=errors, status=422)
+    return go(f"/jobs/{job_id}/survey#{probe_id}")
+
+
+@router.post("/signals/{signal}")
+def limit_signal(request: Request, conn: Conn, job_id: JobId, signal: str, form: Form) -> Response:
+    """State what a known signal may give to a trigger, in milliamps; blank takes it back."""
+    text = form.get("most_ma", "").strip().replace(",", ".")
+    try:
+        most_a = float(text[:20]) / 1000 if text else None
+    except ValueError:
+        errors = {f"most_{signal}": "Type milliamps, such as 100."}
+        return _survey(request, conn, job_id, typed=form, errors=errors, status=422)
+    try:
+        edit = build(SetSignalLimit, {"signal": signal, "most_a": most_a})
+        commit(conn, job_id, seen_revision(form), edit)
+    except FieldsRefusedError as refused:
+        errors = {f"most_{signal}": next(iter(refused.errors.values()))}
+        return _survey(request, conn, job_id, typed=form, errors=errors, status=422)
+    return go(f"/jobs/{job_id}/survey")
+
+
+@router.post("/probes/{probe_id}/fuse")
+def note_fuse(request: Request, conn: Conn, job_id: JobId, probe_id: str, form: Form) -> Response:
+    """Note which fuse was pulled for the reading with its fuse out."""
+    typed = {k: v for k, v in nested(form).items() if k in ("fuse", "fuse_a")}
+    try:
+        edit = build(NoteFuse, {**without_blanks(typed, "fuse_a"), "probe_id": probe_id})
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
         errors = {probe_id: "; ".join(refused.errors.values())}

@@ -1,0 +1,99 @@
+"""What each accessory takes out of which battery, on the average of a scenario."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ready_trail.core.job.accessory import Accessory
+from ready_trail.core.job.circuit import Circuit
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.scenario import Scenario
+from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.supply.currents import Currents, load_currents_a
+from ready_trail.core.supply.running import feeds
+from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree
+
+MEMORY_A = 0.010
+"""A radio's memory wire draws about this (typical)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Draw:
+    """One accessory's average current, as its battery sees it; ``bank`` is that battery's id."""
+
+    accessory: str
+    name: str
+    mean_a: float
+    bank: str
+
+
+def bank_behind(circuit: Circuit, tree: Tree) -> tuple[str, float]:
+    """Return the battery that a circuit lives on, and amps taken from it for each amp given.
+
+    A converter on the way takes more or fewer amps in than it gives out.
+    """
+    factor, at = 1.0, circuit.start.point
+    while at != BATTERY:
+        point = tree.points[at]
+        if point.kind == "battery":
+            return at, factor
+        feeder = tree.feeders.get(at)
+        if point.kind in ("converter", "charger"):
+            in_v = tree.nominal_v(feeder.start.point) if feeder is not None else 12.0
+            set_v = CONVERTER_SET_V if point.kind == "converter" else CHARGER_SET_V
+            out_v = float(point.output_v or tree.job.vehicle.nominal_v) * set_v / 12.0
+            factor *= out_v / point.efficiency_ratio / (in_v * set_v / 12.0)
+        if feeder is None:
+            break
+        at = feeder.start.point
+    return BATTERY, factor
+
+
+def draws_in(scenario: Scenario, job: Job, tree: Tree, currents: Currents) -> tuple[Draw, ...]:
+    """Return what runs in a scenario, on the average, largest first."""
+    found: dict[tuple[str, str], float] = {}
+    on = currents.runs.on(scenario)
+    for circuit in job.circuits:
+        if circuit.id not in on:
+            continue
+        bank, factor = bank_behind(circuit, tree)
+        for accessory in job.loads_of(circuit):
+            ratio = max(
+                (i.ratio for i in scenario.running
+                 if i.accessory == accessory.id and feeds(circuit, i, job)), default=None
+            )  # fmt: skip
+            if ratio is None:
+                continue
+            mean_a = factor * _mean_a(accessory, ratio, tree.nominal_v(circuit.start.point))
+            key = (accessory.id, bank)
+            found[key] = found.get(key, 0.0) + mean_a
+    draws = [
+        Draw(accessory=i, name=job.accessory(i).name, mean_a=amps, bank=bank)
+        for (i, bank), amps in found.items()
+    ]
+    return tuple(sorted(draws, key=lambda d: (-d.mean_a, d.name)))
+
+
+def _mean_a(accessory: Accessory, ratio: float, nominal_v: float) -> float:
+    """Full current for its share, and for the rest what it takes without pull or on standby."""
+    full_a = sum(load_currents_a((accessory,), nominal_v))
+    if accessory.model == "winch":
+        return ratio * accessory.rated_a
+    idle_a = min(accessory.idle_a or 0.0, full_a)
+    return idle_a + (full_a - idle_a) * ratio
+
+
+def standby_a(job: Job, tree: Tree) -> dict[str, float]:
+    """Return what accessories draw while all is parked, summed for each battery. [A]"""
+    found: dict[str, float] = {}
+    for circuit in job.circuits:
+        if not circuit.accessory_ids:
+            continue
+        waking = tree.waking(circuit.start.point)
+        bank, factor = bank_behind(circuit, tree)
+        for accessory in job.loads_of(circuit):
+            live = not waking.sleeps and accessory.use.key == "always" and not accessory.use.switch
+            stated_a = (accessory.standby_ma or 0.0) * 1e-3 if live else 0.0
+            memory_a = MEMORY_A if accessory.memory_wire else 0.0
+            found[bank] = found.get(bank, 0.0) + factor * max(stated_a, memory_a)
+    return found

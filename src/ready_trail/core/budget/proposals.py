@@ -1,0 +1,99 @@
+"""Scenarios proposed from how accessories are used, and from the vehicle."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ready_trail.core.job.accessory import Accessory
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.scenario import Running, Scenario
+from ready_trail.core.supply.running import Row, Runs, rows_of
+from ready_trail.core.supply.tree import Tree
+
+_DUTY_RATIO = {"continuous": 1.0, "intermittent": 0.2, "momentary": 0.05}
+_WINCH_RATIO = 0.1
+_COLD_BOX_RATIO = 0.45
+_SWITCHED_MOTOR_RATIO = 0.25
+"""Share of the time at full current, by duty; a cold box that is fed always runs less than half
+of it, and a motor that somebody switches on a quarter (typical)."""
+
+
+def proposed(job: Job) -> tuple[Scenario, ...]:
+    """Return scenarios that this vehicle probably knows, none of a name that stands already.
+
+    Each holds only what can be on in it; what is left out is for a person to add.
+    """
+    runs = Runs(Tree(job))
+    taken = {s.name.casefold() for s in job.scenarios}
+    number = max((int(s.id[1:]) for s in job.scenarios if s.id[1:].isdigit()), default=0)
+    found: list[Scenario] = []
+    for scenario, wanted in _ideas(job):
+        if scenario.name.casefold() in taken:
+            continue
+        number += 1
+        named = scenario.model_copy(update={"id": f"s{number}"})
+        running = tuple(_running(job, runs, named, wanted))
+        if running:
+            found.append(named.model_copy(update={"running": running}))
+    return tuple(found)
+
+
+def usual_ratio(accessory: Accessory) -> float:
+    """Return the share of the time that an accessory draws its full current. (typical)"""
+    if accessory.model == "winch":
+        return _WINCH_RATIO
+    cold_box = accessory.min_v is not None and accessory.use.key == "always"
+    if cold_box and accessory.duty == "continuous":
+        return _COLD_BOX_RATIO
+    usual = _DUTY_RATIO[accessory.duty]
+    if accessory.model == "motor" and accessory.use.switch:
+        return min(usual, _SWITCHED_MOTOR_RATIO)
+    return usual
+
+
+def _ideas(job: Job) -> Iterator[tuple[Scenario, frozenset[str]]]:
+    """Scenarios without what runs, and the kinds of things that belong there."""
+    steady = frozenset({"continuous", "intermittent"})
+    yield (
+        Scenario(id="s0", name="Day driving", minutes=120),
+        frozenset({"continuous", "day", "unswitched"}),
+    )
+    yield Scenario(id="s0", name="Night driving", lights="high", blower=job.vehicle.kind not in
+                   ("motorcycle", "side_by_side"), minutes=120), steady  # fmt: skip
+    yield Scenario(id="s0", name="At work, engine idling", lights="side", engine="idle",
+                   minutes=45), steady  # fmt: skip
+    yield Scenario(id="s0", name="Parked overnight", key="off", engine="off",
+                   minutes=600), frozenset({"continuous", "unswitched"})  # fmt: skip
+    if any(a.model == "winch" for a in job.accessories):
+        yield (
+            Scenario(id="s0", name="Recovery", engine="idle", minutes=30),
+            frozenset({"continuous", "winch"}),
+        )
+
+
+def _running(job: Job, runs: Runs, scenario: Scenario, wanted: frozenset[str]) -> Iterator[Running]:
+    taken: list[Running] = []
+    for row in rows_of(job):
+        if not _belongs(job, row, wanted):
+            continue
+        ratio = usual_ratio(job.accessory(row.accessory))
+        item = Running(accessory=row.accessory, output=row.output, ratio=ratio)
+        draft = scenario.model_copy(update={"running": (*taken, item)})
+        if any(True for _ in runs.clash(draft)):
+            continue
+        taken.append(item)
+    yield from taken
+
+
+def _belongs(job: Job, row: Row, wanted: frozenset[str]) -> bool:
+    accessory = job.accessory(row.accessory)
+    if not row.circuit:
+        return False
+    if accessory.model == "winch":
+        return "winch" in wanted
+    use = job.use_of(job.circuit(row.circuit))
+    if accessory.duty not in wanted or accessory.hazard:
+        return False
+    if "unswitched" in wanted and use.switch:
+        return False
+    return not ("day" in wanted and use.lights != "any")

@@ -1,0 +1,103 @@
+"""Behind the trunk: joints, one wire to each unit, and each unit's own way back."""
+
+from __future__ import annotations
+
+from ready_trail.core.devices.joint import JOINT_WORDS, JointSpec
+from ready_trail.core.installation import Joint, Terminal, Way
+from ready_trail.core.job.branch import Branch, JointKind, children
+from ready_trail.core.schemes.base import Limb
+from ready_trail.core.schemes.ends import add_earth, add_load
+from ready_trail.core.schemes.harness import Harness
+from ready_trail.core.schemes.refs import joint_ref, short, unit_ref
+
+_BOLTED = ("double_lug", "bus")
+
+
+def add_branches(harness: Harness, at: Terminal, out: tuple[str, ...]) -> Terminal | None:
+    """Wire every branch behind a trunk that ends ``at`` a terminal, having passed ``out``.
+
+    Returns the joint's return side where any branch comes back to it, else None.
+    """
+    bench = harness.bench
+    shared = _grow(harness, "", at, out, (f"J{bench.number}",), bench.circuit.joint)
+    return Terminal(device=shared, terminal="-") if shared else None
+
+
+def add_joint(harness: Harness, ref: str, kind: JointKind, zone: str, at_m: float | None) -> None:
+    """Add a joint."""
+    words = JOINT_WORDS[kind]
+    harness.add(ref, JointSpec(), words.capitalize(), "joint of the branches", name=ref,
+                zone=zone, at_m=at_m)  # fmt: skip
+
+
+def end_joint(kind: JointKind) -> Joint:
+    """Return how a wire ends at a joint."""
+    return "lug" if kind in _BOLTED else "crimp"
+
+
+def _grow(
+    harness: Harness,
+    behind: str,
+    at: Terminal,
+    out: tuple[str, ...],
+    joints: tuple[str, ...],
+    kind: JointKind,
+) -> str:
+    """Wire the branches at one joint; return the joint's reference if one comes back to it."""
+    bench = harness.bench
+    here = joints[-1]
+    shared = ""
+    for branch in children(bench.circuit.branches, behind):
+        limb = bench.limbs[branch.id]
+        end = _end(harness, branch, limb)
+        tail: Joint = "crimp"
+        tail_m = 0.0
+        if branch.loads:
+            loads = bench.loads_on(branch)
+            tail = "sealed" if any(a.tail_end == "sealed" for a, _ in loads) else "crimp"
+            tail_m = loads[0][0].tail_m if len(loads) == 1 else 0.0
+        label = harness.wire(
+            "power", at, Terminal(device=end, terminal="+"), limb.run, colour=bench.colour,
+            joints=(end_joint(kind), tail), tail_m=tail_m, conductor=limb.conductor,
+            branch=branch.id,
+        )  # fmt: skip
+        way = (*out, label)
+        comes_back = bool(branch.loads)
+        if not branch.loads:
+            comes_back = bool(_grow(harness, branch.id, Terminal(device=end, terminal="+"), way,
+                                    (*joints, end), branch.joint))  # fmt: skip
+        if not comes_back:
+            continue
+        minus = Terminal(device=end, terminal="-")
+        if branch.back.kind == "chassis":
+            earth = f"G{bench.number}.{short(branch.id)}"
+            label = harness.wire(
+                "return", minus, Terminal(device=earth, terminal="1"), limb.back, colour="BK",
+                joints=(tail, "lug"), tail_m=tail_m, conductor=limb.conductor, branch=branch.id,
+            )  # fmt: skip
+            add_earth(harness, earth, limb.chassis_ohm, limb.run[-1].zone, None)
+            harness.backs[end] = (label, earth)
+        else:
+            label = harness.wire(
+                "return", minus, Terminal(device=here, terminal="-"), limb.back, colour="BK",
+                joints=(tail, end_joint(kind)), tail_m=tail_m, conductor=limb.conductor,
+                branch=branch.id,
+            )  # fmt: skip
+            harness.backs[end] = (label, here)
+            shared = here
+        if branch.loads:
+            harness.ways.append(Way(ref=end, branch=branch.id, out=way, back=()))
+    return shared
+
+
+def _end(harness: Harness, branch: Branch, limb: Limb) -> str:
+    """What stands at the end of a branch: its units, or the next joint."""
+    bench = harness.bench
+    zone = limb.run[-1].zone
+    if not branch.loads:
+        ref = joint_ref(bench.number, branch.id)
+        add_joint(harness, ref, branch.joint, zone, None)
+        return ref
+    ref = unit_ref(bench.load, branch.id)
+    add_load(harness, ref, bench.loads_on(branch), branch.name, zone, None)
+    return ref

@@ -1,0 +1,274 @@
+"""Sizing a tree: the trunk and every branch behind it, for the least copper that works.
+
+Each wire carries its own current, its own way back and the fuse ahead of all of them. A leaf's
+drop sums every wire on its way; so a thicker trunk may save more in the branches than it costs.
+The tables are small: every size of the trunk and of each limb is tried, exactly.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import (
+    COPPER_DENSITY_G_PER_CM3,
+    Conductor,
+    ambient_ratio,
+    bundle_ratio,
+    conductor_temperature_c,
+    resistance_ratio,
+)
+from ready_trail.core.errors import TableError
+from ready_trail.core.fuses import opening_time_s
+from ready_trail.core.heat import withstand_a2s
+from ready_trail.core.sizing.ladder import (
+    SHOWN_ABOVE,
+    carries_fuse,
+    clears,
+    is_sturdy,
+    withstands,
+)
+from ready_trail.core.sizing.records import (
+    BranchSizing,
+    FuseChoice,
+    Leg,
+    Rung,
+    SizingRequest,
+    Stretch,
+)
+
+_FOREVER_G = float("inf")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ahead:
+    """What lies ahead of a stretch: its drop and resistance out, and back from its joint."""
+
+    out_v: float
+    out_ohm: float
+    back_v: float
+    back_ohm: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Size:
+    """One conductor in one stretch: what does not depend on the rest of the tree."""
+
+    conductor: Conductor
+    ampacity_a: float
+    single_a: float
+    hottest_c: float
+    out_ohm: float
+    back_ohm: float
+    out_v: float
+    back_v: float
+    mass_g: float
+    limit_a2s: float
+    rejects: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Grown:
+    """The branches of one trunk: their sizes, what they weigh, and whether every rule holds."""
+
+    branches: Mapping[str, BranchSizing]
+    mass_g: float
+    holds: bool
+
+
+class Crown:
+    """Everything behind one trunk and one fuse; sizes are worked out once and then combined."""
+
+    def __init__(self, request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> None:
+        self.request, self.fuse = request, fuse
+        self._behind: dict[str, list[Stretch]] = {}
+        for stretch in request.branches:
+            self._behind.setdefault(stretch.ahead, []).append(stretch)
+        wires = catalogue.wires(request.system, request.wire_kind)
+        self._sizes = {
+            s.id: tuple(_sized(s, c, request, fuse) for c in wires) for s in request.branches
+        }
+        for stretch in request.branches:
+            held = stretch.held
+            if held is not None and all(c.size != held for c in wires):
+                raise TableError(f"no size {held!r} in the catalogue")
+
+    def least(self, trunk: Ahead, most_g: float) -> Grown | None:
+        """Return the lightest branches that work behind a trunk, if lighter than ``most_g``."""
+        picked = self._joint("", trunk, most_g)
+        return None if picked is None else self._grown(trunk, picked[1], holds=True)
+
+    def nearest(self, trunk: Ahead) -> Grown:
+        """Return branches where none works: each as good as it can be, to show what fails."""
+        picks: dict[str, int] = {}
+        for stretch in self.request.branches:
+            sizes = self._sizes[stretch.id]
+            fitting = [n for n, size in enumerate(sizes) if self._may(stretch, size)]
+            picks[stretch.id] = fitting[-1] if fitting else len(sizes) - 1
+            if stretch.held is not None:
+                held = [n for n, s in enumerate(sizes) if s.conductor.size == stretch.held]
+                picks[stretch.id] = held[0]
+        return self._grown(trunk, picks, holds=False)
+
+    def _joint(self, at: str, ahead: Ahead, most_g: float) -> tuple[float, dict[str, int]] | None:
+        total_g = 0.0
+        picks: dict[str, int] = {}
+        for stretch in self._behind.get(at, ()):
+            best = self._stretch(stretch, ahead, most_g - total_g)
+            if best is None:
+                return None
+            total_g += best[0]
+            picks |= best[1]
+        return total_g, picks
+
+    def _stretch(
+        self, stretch: Stretch, ahead: Ahead, most_g: float
+    ) -> tuple[float, dict[str, int]] | None:
+        further = bool(self._behind.get(stretch.id))
+        best: tuple[float, dict[str, int]] | None = None
+        for at, size in enumerate(self._sizes[stretch.id]):
+            if size.mass_g >= most_g:
+                break
+            if not self._may(stretch, size):
+                continue
+            after = _after(stretch, size, ahead)
+            if self._faults(stretch, size, after):
+                continue
+            if not further:
+                return size.mass_g, {stretch.id: at}
+            rest = self._joint(stretch.id, after, most_g - size.mass_g)
+            if rest is not None and size.mass_g + rest[0] < most_g:
+                best = (size.mass_g + rest[0], {stretch.id: at, **rest[1]})
+                most_g = best[0]
+        return best
+
+    def _may(self, stretch: Stretch, size: _Size) -> bool:
+        if stretch.held is not None:
+            return size.conductor.size == stretch.held and not size.rejects
+        return not size.rejects
+
+    def _faults(self, stretch: Stretch, size: _Size, after: Ahead) -> tuple[str, ...]:
+        """The rules that depend on the whole way: drop at a leaf, clearing, withstand."""
+        request, fuse = self.request, self.fuse
+        short_a, opens_s = self._short(after)
+        checks = (
+            ("drop", bool(self._behind.get(stretch.id))
+             or after.out_v + after.back_v <= stretch.drop_limit_v),
+            ("withstand", withstands(request, short_a, opens_s, size.limit_a2s, size.ampacity_a)),
+            ("clearing", clears(request, fuse, short_a, opens_s, size.ampacity_a)),
+        )  # fmt: skip
+        return tuple(name for name, holds in checks if not holds)
+
+    def _short(self, after: Ahead) -> tuple[float, float]:
+        request = self.request
+        ohm = request.battery_ohm + after.out_ohm + after.back_ohm
+        short_a = request.open_circuit_v / ohm
+        if request.source_limit_a is not None:
+            short_a = min(short_a, request.source_limit_a)
+        return short_a, opening_time_s(
+            self.fuse.family.gates, short_a / self.fuse.rating_a, slowest=True
+        )
+
+    def _grown(self, trunk: Ahead, picks: Mapping[str, int], *, holds: bool) -> Grown:
+        made: dict[str, BranchSizing] = {}
+        queue = [("", trunk)]
+        while queue:
+            at, ahead = queue.pop(0)
+            for stretch in self._behind.get(at, ()):
+                sizes = self._sizes[stretch.id]
+                at_size = picks[stretch.id]
+                shown = sizes[max(0, at_size - SHOWN_ABOVE) : at_size + SHOWN_ABOVE + 1]
+                ladder = tuple(self._rung(stretch, size, ahead) for size in shown)
+                place = min(at_size, SHOWN_ABOVE)
+                chosen = ladder[place]
+                below = ladder[place - 1] if place else None
+                after = _after(stretch, sizes[picks[stretch.id]], ahead)
+                made[stretch.id] = BranchSizing(
+                    stretch=stretch, chosen=chosen, ladder=ladder,
+                    governs=("minimum",) if below is None else below.rejects or ("copper",),
+                    path_drop_v=after.out_v + after.back_v + self._fixed_v(stretch),
+                )  # fmt: skip
+                queue.append((stretch.id, after))
+        mass_g = sum(b.chosen.mass_g for b in made.values())
+        return Grown(branches=made, mass_g=mass_g, holds=holds)
+
+    def _fixed_v(self, stretch: Stretch) -> float:
+        """What joints and an earth of its own lose, from the trunk's end on."""
+        lost_v = 0.0
+        by_id = {s.id: s for s in self.request.branches}
+        at: Stretch | None = stretch
+        earthed = False
+        while at is not None:
+            lost_v += at.current_a * at.joints_ohm
+            if at.chassis_ohm is not None and not earthed:
+                lost_v += at.returns_a * at.chassis_ohm
+                earthed = True
+            at = by_id.get(at.ahead)
+        return lost_v
+
+    def _rung(self, stretch: Stretch, size: _Size, ahead: Ahead) -> Rung:
+        after = _after(stretch, size, ahead)
+        short_a, opens_s = self._short(after)
+        return Rung(
+            conductor=size.conductor, ampacity_a=size.ampacity_a, single_ampacity_a=size.single_a,
+            conductor_c=size.hottest_c, wire_ohm=size.out_ohm + size.back_ohm,
+            conductor_drop_v=after.out_v + after.back_v, far_short_a=short_a,
+            far_short_opens_s=opens_s, withstand_s=size.limit_a2s / short_a**2,
+            mass_g=size.mass_g, pigtail=None,
+            rejects=(*size.rejects, *self._faults(stretch, size, after)),
+        )  # fmt: skip
+
+
+def _after(stretch: Stretch, size: _Size, ahead: Ahead) -> Ahead:
+    """What lies ahead of whatever hangs at the end of a stretch."""
+    out_v = ahead.out_v + size.out_v
+    out_ohm = ahead.out_ohm + size.out_ohm + stretch.joints_ohm
+    if stretch.chassis_ohm is not None:
+        return Ahead(out_v=out_v, out_ohm=out_ohm, back_v=size.back_v,
+                     back_ohm=size.back_ohm + stretch.chassis_ohm)  # fmt: skip
+    return Ahead(out_v=out_v, out_ohm=out_ohm, back_v=ahead.back_v + size.back_v,
+                 back_ohm=ahead.back_ohm + size.back_ohm)  # fmt: skip
+
+
+def _sized(
+    stretch: Stretch, conductor: Conductor, request: SizingRequest, fuse: FuseChoice
+) -> _Size:
+    class_c = request.insulation_c
+    table_a = conductor.ampacity_by_class_a[class_c]
+    worst = worst_ambient = 1.0
+    hottest_c = -273.0
+    ohms, drops, length_m = [0.0, 0.0], [0.0, 0.0], 0.0
+    for way, (legs, current_a) in enumerate(
+        ((stretch.out, stretch.current_a), (stretch.back, stretch.returns_a))
+    ):
+        for leg in legs:
+            k_amb, leg_c = _heat(leg, current_a, table_a, class_c)
+            worst = min(worst, k_amb * bundle_ratio(leg.loaded_conductors))
+            worst_ambient = min(worst_ambient, k_amb)
+            hottest_c = max(hottest_c, leg_c)
+            ohm = conductor.r20_mohm_per_m * 1e-3 * leg.length_m * resistance_ratio(leg_c)
+            ohms[way] += ohm
+            drops[way] += current_a * ohm
+            length_m += leg.length_m
+    ampacity_a = table_a * worst
+    checks = (
+        ("ampacity", carries_fuse(request, fuse, ampacity_a)),
+        ("minimum", is_sturdy(conductor, stretch.minimum_mm2)),
+    )
+    return _Size(
+        conductor=conductor, ampacity_a=ampacity_a, single_a=table_a * worst_ambient,
+        hottest_c=hottest_c, out_ohm=ohms[0], back_ohm=ohms[1], out_v=drops[0], back_v=drops[1],
+        mass_g=conductor.area_mm2 * length_m * COPPER_DENSITY_G_PER_CM3,
+        limit_a2s=withstand_a2s(area_mm2=conductor.area_mm2, insulation_c=class_c,
+                                start_c=hottest_c),
+        rejects=tuple(name for name, holds in checks if not holds),
+    )  # fmt: skip
+
+
+def _heat(leg: Leg, current_a: float, table_a: float, class_c: int) -> tuple[float, float]:
+    k_amb = ambient_ratio(insulation_c=class_c, ambient_c=leg.ambient_c)
+    carried_a = table_a * k_amb * bundle_ratio(leg.loaded_conductors)
+    return k_amb, conductor_temperature_c(
+        current_a=current_a, ampacity_a=carried_a, insulation_c=class_c, ambient_c=leg.ambient_c
+    )

@@ -1,0 +1,143 @@
+"""House rules: every question with both sides, what a change would do, sets of the shop."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from typing import Annotated
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, StringConstraints
+from starlette.responses import Response
+
+from ready_trail.core.difference import Difference, difference
+from ready_trail.core.edits import SetHouseRules
+from ready_trail.core.errors import CoreError
+from ready_trail.core.house import MATTERS, differences
+from ready_trail.core.job import HouseRules
+from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.rules_json import read_rules
+from ready_trail.store import jobs, rule_sets
+from ready_trail.store.db import transaction
+from ready_trail.web.commit import commit, seen_revision
+from ready_trail.web.context import Conn, Form, JobId, Upload, designed, go, page
+from ready_trail.web.fields import FieldsRefusedError, build
+from ready_trail.web.pages.shell import Shell, shell_of
+
+router = APIRouter(prefix="/jobs/{job_id}/rules", include_in_schema=False)
+
+
+class _SetName(BaseModel):
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+
+
+@router.get("")
+def show_rules(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Show every question; ``try`` and ``value`` tell what one answer would change."""
+    asked = request.query_params
+    changes = {asked["try"]: asked.get("value", "")} if asked.get("try") else {}
+    return _rules(request, conn, job_id, changes=changes, set_name=asked.get("set", ""))
+
+
+def _rules(
+    request: Request,
+    conn: sqlite3.Connection,
+    job_id: int,
+    *,
+    changes: Mapping[str, str] | None = None,
+    set_name: str = "",
+    errors: Mapping[str, str] | None = None,
+    status: int = 200,
+) -> Response:
+    shell = shell_of(jobs.get_job(conn, job_id), "rules")
+    told, tried = dict(errors or {}), None
+    rules = shell.stored.job.rules
+    try:
+        if set_name:
+            tried = rule_sets.get_set(conn, set_name).rules
+        elif changes:
+            tried = _changed(rules, changes)
+    except FieldsRefusedError as refused:
+        told |= refused.errors
+        status = 422
+    effect, trouble = (None, "")
+    if tried is not None and tried != rules:
+        effect, trouble = _effect(shell, tried)
+    groups: dict[str, list[object]] = {}
+    for matter in MATTERS:
+        groups.setdefault(matter.group, []).append(matter)
+    return page(
+        request, "pages/rules.html", status=status, shell=shell, rules=rules, groups=groups,
+        tried=tried if tried != rules else None, effect=effect, trouble=trouble, errors=told,
+        asked=dict(changes or {}), set_name=set_name, sets=rule_sets.list_sets(conn),
+        tried_words=differences(rules, tried) if tried is not None else (),
+    )  # fmt: skip
+
+
+def _changed(rules: HouseRules, changes: Mapping[str, str]) -> HouseRules:
+    for name in changes:
+        if name not in HouseRules.model_fields:
+            raise FieldsRefusedError({"form": "There is no such rule."})
+    return build(HouseRules, {**rules.model_dump(), **changes})
+
+
+def _effect(shell: Shell, tried: HouseRules) -> tuple[Difference | None, str]:
+    """What the rules would change, or why the job cannot be designed under them."""
+    try:
+        after = SetHouseRules(rules=tried).apply(shell.stored.job)
+        return difference(shell.design, designed(after)), ""
+    except CoreError as error:
+        return None, str(error)
+
+
+@router.post("/keep")
+def keep_rules(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Keep one answer, or a whole set."""
+    seen = seen_revision(form)
+    changes = {form["try"]: form.get("value", "")} if form.get("try") else {}
+    try:
+        rules = jobs.get_job(conn, job_id).job.rules
+        if form.get("set"):
+            rules = rule_sets.get_set(conn, form["set"]).rules
+        commit(conn, job_id, seen, SetHouseRules(rules=_changed(rules, changes)))
+    except FieldsRefusedError as refused:
+        return _rules(request, conn, job_id, changes=changes, errors=refused.errors, status=422)
+    return go(f"/jobs/{job_id}/rules")
+
+
+@router.post("/sets")
+def change_sets(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Save the job's rules as a set, make one the shop's own, or take one away."""
+    part = form.get("part", "")
+    try:
+        with transaction(conn):
+            if part == "save":
+                name = build(_SetName, {"name": form.get("name", "")}).name
+                rule_sets.save_set(conn, name, jobs.get_job(conn, job_id).job.rules)
+                if form.get("shops") == "true":
+                    rule_sets.make_shops(conn, name)
+            elif part == "shops":
+                rule_sets.make_shops(conn, form.get("name", ""))
+            elif part == "remove":
+                rule_sets.delete_set(conn, form.get("name", ""))
+            else:
+                raise FieldsRefusedError({"form": "There is no such change."})
+    except FieldsRefusedError as refused:
+        return _rules(request, conn, job_id, errors=refused.errors, status=422)
+    return go(f"/jobs/{job_id}/rules#sets")
+
+
+@router.post("/file")
+def take_file(request: Request, conn: Conn, job_id: JobId, data: Upload) -> Response:
+    """Take rules from a file: shown first with what they change, kept by a press."""
+    try:
+        if not data:
+            raise FileRefusedError("", "choose a file of house rules first")
+        rules = read_rules(data)
+    except FileRefusedError as refused:
+        return _rules(request, conn, job_id, errors={"file": f"The file was not taken: {refused}."},
+                      status=422)  # fmt: skip
+    name = "From file"
+    with transaction(conn):
+        rule_sets.save_set(conn, name, rules)
+    return go(f"/jobs/{job_id}/rules?set=From%20file#effect")
