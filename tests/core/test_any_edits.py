@@ -15,30 +15,39 @@ from ready_trail.core.edits import (
     Edit,
     FeedCoilFromCommon,
     FeedPoint,
+    FitCoilResistor,
     FitEndFuse,
     GiveBranches,
+    GiveSwitch,
     HoldChoice,
     JoinOutputs,
     MoveBranch,
     MoveFuse,
     MovePoint,
+    MoveRelay,
     MoveUnits,
     PlaceBranch,
     PlaceCircuit,
     PlaceThing,
     PointDraft,
+    ProposeScenarios,
     PutOnCircuit,
     ReleaseChoice,
     RemoveAccessory,
     RemovePoint,
+    RemoveScenario,
     RemoveSupply,
     RemoveSwitch,
+    SaveScenario,
     SetCircuitUse,
+    SetDay,
     SetHouseRules,
     SetJoint,
     SetReturn,
+    SetRunning,
     SetTogether,
     SetVehicle,
+    SleeveAgainstHeat,
     SplitAccessory,
     SplitOutputs,
     StartAt,
@@ -52,6 +61,7 @@ from ready_trail.core.inputs import read_inputs
 from ready_trail.core.job import (
     Battery,
     Channel,
+    DayPart,
     HouseRules,
     Job,
     Return,
@@ -123,6 +133,7 @@ def edits(draw: st.DrawFn) -> Edit:
                     position=draw(st.sampled_from(["", "1", "7", "B", "9"])))  # fmt: skip
     point = draw(st.sampled_from(SUPPLY[:-2]))
     switch = draw(st.sampled_from([s.name for s in MARMOT.switches]))
+    scenario = draw(st.sampled_from(["s1", "s2", "s4", "s99"]))
     kind = draw(st.sampled_from(["stud", "relay_block", "power_panel", "converter", "battery"]))
     battery = Battery() if kind == "battery" else None
     draft = PointDraft(kind=kind, name=f"New {kind}", output_v=12, output_a=25, battery=battery)
@@ -171,6 +182,15 @@ def edits(draw: st.DrawFn) -> Edit:
                 PlaceCircuit(circuit_id=circuit, place=draw(st.sampled_from([None, place]))),
                 MovePoint(point_id=place.load, x_m=3.0, y_m=0.1, z_m=1.0),
                 RemovePoint(point_id=place.load),
+                GiveSwitch(accessory_id=accessory, name=draw(st.sampled_from(["Aux", "Beacon"]))),
+                SleeveAgainstHeat(circuit_id=circuit, zone="exhaust"),
+                FitCoilResistor(circuit_id=circuit),
+                MoveRelay(circuit_id=circuit, switching_at_m=1.2),
+                SetRunning(scenario_id=scenario, accessory=accessory, on=draw(st.booleans())),
+                SaveScenario(scenario_id=scenario, name="Other", key="accessory", engine="off"),
+                RemoveScenario(scenario_id=scenario),
+                SetDay(parts=(DayPart(scenario=scenario, minutes=90),)),
+                ProposeScenarios(),
             ]
         )
     )

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 from ready_trail.core.budget import HALF, Budget, ScenarioBudget
 from ready_trail.core.budget.battery import ALTERNATOR_RATIO, PEUKERT
+from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import ambient_ratio, bundle_ratio
+from ready_trail.core.design.feeders import copper_of
 from ready_trail.core.fuses import temperature_ratio
 from ready_trail.core.loads import ENGINE_RUNNING_V, ENGINE_STOPPED_V
 from ready_trail.core.outcome import CircuitDesign, Design
@@ -27,7 +29,9 @@ class Derivation:
     source: str
 
 
-def explain_circuit(made: CircuitDesign, job: Design) -> tuple[Derivation, ...]:
+def explain_circuit(
+    made: CircuitDesign, job: Design, catalogue: Catalogue
+) -> tuple[Derivation, ...]:
     """Return how every figure of a circuit came about, in the order of the reckoning."""
     found = [_current(made, job)]
     sizing, request = made.sizing, made.sizing.request
@@ -51,7 +55,7 @@ def explain_circuit(made: CircuitDesign, job: Design) -> tuple[Derivation, ...]:
             _drop(chosen, request, made),
             _short(chosen, request, fuse),
         ]
-    found += _least(made, job)
+    found += _least(made, job, catalogue)
     if made.profile is not None:
         found.append(_path(made))
     return tuple(found)
@@ -215,20 +219,23 @@ def _short(chosen: Rung, request: SizingRequest, fuse: FuseChoice) -> Derivation
     )  # fmt: skip
 
 
-def _least(made: CircuitDesign, job: Design) -> Iterator[Derivation]:
-    for feeder_id, least in job.plan.least.items():
+def _least(made: CircuitDesign, job: Design, catalogue: Catalogue) -> Iterator[Derivation]:
+    for least in copper_of(job.plan, catalogue):
         if made.circuit.id not in least.sizes:
             continue
-        binds, share = least.binds
         lines = [(job.circuit(i).circuit.name, size) for i, size in least.sizes.items()]
         lines.append(("copper of it all, feeders and what hangs behind", f"{least.mass_g:.0f} g"))
-        if binds:
-            name = job.circuit(binds).circuit.name
-            lines.append((f"nearest to its limit: {name}", f"{share:.0%} of its drop"))
+        if least.equal_g is not None:
+            lines.append(("with equal shares of the drop", f"{least.equal_g:.0f} g"))
+            lines.append(("saved", f"{least.saved_g:.0f} g"))
+        if least.binds:
+            name = job.circuit(least.binds).circuit.name
+            lines.append((f"nearest to its limit: {name}",
+                          f"{least.binds_ratio:.0%} of its drop"))  # fmt: skip
         yield Derivation(
             key="least", title="Shares of the drop", result=least.sizes[made.circuit.id],
             rule="Of every size that the feeders may take, the set with which they and all behind "
-                 f"{job.circuit(feeder_id).circuit.name} take the least copper.",
+                 f"{job.circuit(least.feeder_id).circuit.name} take the least copper.",
             lines=tuple(lines), source="docs/rules/supply.md; every combination was compared",
         )  # fmt: skip
 

@@ -10,6 +10,8 @@ AUTO_RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200", "contactor_40
 CHANGEOVER_RELAYS = ("mini_co",)
 """Relays with an 87a, for schemes that need one."""
 
+COIL_RESISTOR_OHM = 680.0
+"""Across a 12 V coil, as relays with a resistor have it (typical)."""
 COIL_REFERENCE_C = 23.0
 _COIL_PER_K = 0.0039
 _COLD_C, _HOT_C = 23.0, 85.0
@@ -88,6 +90,16 @@ def for_nominal(relay: Relay, nominal_v: float) -> Relay:
         release_v=relay.release_v * ratio,
         max_v=max(relay.max_v, 32.0),
     )
+
+
+def with_coil_resistor(relay: Relay, nominal_v: float) -> Relay:
+    """Return the relay with a resistor across its coil; one with suppression stays as it is."""
+    if relay.suppression != "none":
+        return relay
+    resistor_ohm = COIL_RESISTOR_OHM * (nominal_v / 12.0) ** 2
+    both_ohm = relay.coil_ohm * resistor_ohm / (relay.coil_ohm + resistor_ohm)
+    fitted = f"resistor of {resistor_ohm:.0f} Ω, fitted"
+    return replace(relay, coil_ohm=both_ohm, suppression=fitted)
 
 
 def _coil_ratio(ambient_c: float) -> float:

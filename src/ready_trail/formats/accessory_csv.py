@@ -21,9 +21,9 @@ from ready_trail.formats.errors import FileRefusedError
 
 PLAIN_COLUMNS = (
     "name", "watts", "amps", "at_v", "low_v", "high_v", "quantity", "model", "duty", "drop_class",
-    "inrush_x", "inrush_s", "fuse_max_a", "min_v", "idle_a", "own_contactor", "tail_m",
-    "tail_end", "memory_wire", "hazard", "one_at_a_time", "own_feed", "kit", "lead", "lead_minus",
-    "note",
+    "inrush_x", "inrush_s", "fuse_max_a", "min_v", "idle_a", "standby_ma", "own_contactor",
+    "tail_m", "tail_end", "memory_wire", "hazard", "one_at_a_time", "own_feed", "kit", "lead",
+    "lead_minus", "note",
 )  # fmt: skip
 USE_COLUMNS = (
     "key", "lights", "signal", "also", "unit", "unit_most_a", "engine_only", "switch", "throw",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ready_trail.core.budget import ScenarioBudget
 from ready_trail.core.design import CircuitDesign, Design, Finding, PointDesign
 from ready_trail.core.inputs import InputReading, read_inputs
 from ready_trail.core.installation import Wire
@@ -18,12 +19,19 @@ def design_to_json(design: Design) -> dict[str, Any]:
     """Return the whole design as plain figures."""
     return {
         "job": design.job.name,
+        "is_ready": design.is_ready,
         "ready": design.ready_count,
         "circuits_total": len(design.circuits),
         "stops": design.count("stop"),
         "cautions": design.count("caution"),
         "points": [_point(view) for view in design.points.values()],
         "circuits": [circuit_to_json(circuit, design) for circuit in design.circuits],
+        "scenarios": [_scenario(found, design) for found in design.budget.scenarios],
+        "parked_days": {
+            design.budget.names[bank]: round(days, 1)
+            for bank, days in design.budget.parked_days.items()
+        },
+        "findings": [_finding(finding) for finding in design.findings],
     }
 
 
@@ -90,6 +98,32 @@ def _point(view: PointDesign) -> dict[str, Any]:
         "together_a": round(view.together_a, 3),
         "taken_a": round(view.total_a, 3),
         "circuits": list(view.members),
+    }
+
+
+def _scenario(found: ScenarioBudget, job: Design) -> dict[str, Any]:
+    scenario = found.scenario
+    return {
+        "id": scenario.id,
+        "name": scenario.name,
+        "key": scenario.key,
+        "lights": scenario.lights,
+        "engine": scenario.engine,
+        "minutes": scenario.minutes,
+        "in_use": [
+            {
+                "name": draw.name,
+                "bank": job.budget.names[draw.bank],
+                "mean_a": round(draw.mean_a, 3),
+            }
+            for draw in found.draws
+        ],
+        "taken_a": round(found.load_a, 3),
+        "alternator_a": round(found.alternator_a, 3),
+        "left": {job.budget.names[bank]: round(state, 4) for bank, state in found.ends.items()},
+        "half_empty_h": {
+            job.budget.names[bank]: round(hours, 3) for bank, hours in found.half_h.items()
+        },
     }
 
 

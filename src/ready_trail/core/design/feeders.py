@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.request import sizing_request
@@ -9,7 +11,7 @@ from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Circuit
 from ready_trail.core.outcome import Plan
 from ready_trail.core.schemes import BY_KEY, propose
-from ready_trail.core.sizing.shares import Node, Shared, Sized, least_copper
+from ready_trail.core.sizing.shares import Node, Shared, Sized, equal_shares_g, least_copper
 from ready_trail.core.supply.currents import load_currents_a
 
 
@@ -56,6 +58,44 @@ def least_of(
         return least_copper(tree, catalogue, sized=sized) if tree is not None else None
     except CoreError:
         return None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Copper:
+    """A tree's copper as chosen, and with equal shares of the drop where that works out. [g]
+
+    ``binds`` is the circuit that uses most of its allowed drop, ``binds_ratio`` that share.
+    """
+
+    feeder_id: str
+    sizes: dict[str, str]
+    mass_g: float
+    equal_g: float | None
+    binds: str
+    binds_ratio: float
+
+    @property
+    def saved_g(self) -> float:
+        """What was saved against equal shares. [g]"""
+        return max(0.0, self.equal_g - self.mass_g) if self.equal_g is not None else 0.0
+
+
+def copper_of(plan: Plan, catalogue: Catalogue) -> tuple[Copper, ...]:
+    """Return the copper of each tree that was sized for the least of it."""
+    found = []
+    for feeder_id, least in plan.least.items():
+        if least.fails:
+            continue
+        tree = tree_of(plan, plan.circuits[feeder_id].circuit, catalogue)
+        binds, ratio = least.binds
+        found.append(
+            Copper(
+                feeder_id=feeder_id, sizes=dict(least.sizes), mass_g=least.mass_g, binds=binds,
+                equal_g=equal_shares_g(tree, catalogue) if tree is not None else None,
+                binds_ratio=ratio,
+            )
+        )  # fmt: skip
+    return tuple(found)
 
 
 def _node(plan: Plan, circuit: Circuit, catalogue: Catalogue) -> Node:

@@ -40,6 +40,7 @@ from ready_trail.core.job import BATTERY, Circuit, Job
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.network import RelayContact, Resistor, SwitchContact
 from ready_trail.core.outcome import Memo, Plan, Planned
+from ready_trail.core.relays import with_coil_resistor
 from ready_trail.core.schemes import BY_KEY, Ask, Bench, Scheme, propose
 from ready_trail.core.sizing import Sizing, SizingRequest, Upstream, size
 from ready_trail.core.sizing.shares import Shared, Sized
@@ -263,7 +264,11 @@ def _sized(
     """Size a circuit; what lies outside every formula becomes trouble, never an exception."""
     try:
         request = sizing_request(ask, scheme, catalogue, upstream, amps, currents)
-        return size(replace(request, wanted=wanted), catalogue, whole_ladder=True), ""
+        sizing = size(replace(request, wanted=wanted), catalogue, whole_ladder=True)
+        if ask.circuit.coil_resistor and sizing.relay is not None:
+            relay = with_coil_resistor(sizing.relay, request.nominal_v)
+            sizing = replace(sizing, relay=relay)
+        return sizing, ""
     except CoreError as error:
         stand_in = SizingRequest(current_a=min(1000.0, max(0.01, sum(amps))), out=(), back=(),
                                  drop_limit_v=1.0)  # fmt: skip

@@ -11,6 +11,7 @@ from ready_trail.core.edits.accessory import (
     AddAccessories,
     AddAccessory,
     ChangeAccessory,
+    GiveSwitch,
     PutOnCircuit,
     RemoveAccessory,
     SetDuty,
@@ -29,14 +30,17 @@ from ready_trail.core.edits.branch import (
 from ready_trail.core.edits.circuit import (
     AcceptFinding,
     FeedCoilFromCommon,
+    FitCoilResistor,
     FitGrommet,
     HoldChoice,
     MoveFuse,
+    MoveRelay,
     ReleaseChoice,
     RenameCircuit,
     SeparateRun,
     SetReturn,
     SetRun,
+    SleeveAgainstHeat,
     WithdrawAcceptance,
 )
 from ready_trail.core.edits.layout import (
@@ -144,6 +148,10 @@ AnyEdit = Annotated[
     | SetReturn
     | MoveFuse
     | FitGrommet
+    | FitCoilResistor
+    | MoveRelay
+    | GiveSwitch
+    | SleeveAgainstHeat
     | SeparateRun
     | FeedCoilFromCommon
     | HoldChoice
@@ -224,6 +232,10 @@ __all__ = [
     "FeedPoint",
     "FitEndFuse",
     "FitGrommet",
+    "FitCoilResistor",
+    "MoveRelay",
+    "GiveSwitch",
+    "SleeveAgainstHeat",
     "HoldChoice",
     "JoinPoints",
     "KeepApart",

@@ -20,7 +20,7 @@ from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.accessory import Accessory, Channel
 from ready_trail.core.job.circuit import Circuit, Return, Segment
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.parts import Ident
+from ready_trail.core.job.parts import Ident, Name
 from ready_trail.core.job.sites import likely_run
 from ready_trail.core.job.supply import Switch
 from ready_trail.core.loads import Duty
@@ -268,6 +268,30 @@ class ChangeAccessory(Edit):
     def title(self, job: Job) -> str:
         """Say which one."""
         return f"Change {_find(job, self.accessory.id).name}"
+
+
+class GiveSwitch(Edit):
+    """Give an accessory a switch of its own: guarded, or one that springs back, where it asks."""
+
+    kind: Literal["give_switch"] = "give_switch"
+    accessory_id: str
+    name: Name
+    guarded: bool = False
+    momentary: bool = False
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the switch; one of that name is refused, it works something else."""
+        accessory = _find(job, self.accessory_id)
+        if job.switch(self.name) is not None:
+            raise EditRefusedError("name", "there is a switch of this name")
+        use = rebuilt(accessory.use, switch=self.name, throw="")
+        switch = Switch(name=self.name, guarded=self.guarded, momentary=self.momentary)
+        edit = ChangeAccessory(accessory=rebuilt(accessory, use=use), switch=switch)
+        return edit.apply(job)
+
+    def title(self, job: Job) -> str:
+        """Say which."""
+        return f"Give {_find(job, self.accessory_id).name} a switch"
 
 
 class SetDuty(Edit):

@@ -17,7 +17,7 @@ from ready_trail.core.job.circuit import (
     Segment,
 )
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.parts import Name
+from ready_trail.core.job.parts import Name, ZoneKey
 
 Holdable = Literal["scheme", "family", "fuse_a", "relay", "size", "insulation_c", "colour"]
 HOLDABLE_WORDS: dict[str, str] = {
@@ -144,6 +144,33 @@ class FitGrommet(CircuitEdit):
         return f"Fit a grommet on {self.circuit(job).name}"
 
 
+class SleeveAgainstHeat(CircuitEdit):
+    """Sleeve what a circuit has in a hot zone; where a layout leads it, every leg there."""
+
+    kind: Literal["sleeve_against_heat"] = "sleeve_against_heat"
+    zone: ZoneKey
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the sleeve stated."""
+        circuit = self.circuit(job)
+        branches = tuple(rebuilt(b, run=self._sleeved(b.run)) for b in circuit.branches)
+        changed = with_circuit(job, circuit, run=self._sleeved(circuit.run), branches=branches)
+        if job.layout is None:
+            return changed
+        legs = tuple(
+            rebuilt(leg, heat_sleeve=True) if leg.zone == self.zone else leg
+            for leg in job.layout.legs
+        )
+        return rebuilt(changed, layout=rebuilt(job.layout, legs=legs))
+
+    def _sleeved(self, run: tuple[Segment, ...]) -> tuple[Segment, ...]:
+        return tuple(rebuilt(s, heat_sleeve=True) if s.zone == self.zone else s for s in run)
+
+    def title(self, job: Job) -> str:
+        """Say what."""
+        return f"Sleeve {self.circuit(job).name} against heat"
+
+
 class SeparateRun(CircuitEdit):
     """Route the circuit apart, so that nothing loaded shares its loom."""
 
@@ -178,6 +205,43 @@ class FeedCoilFromCommon(CircuitEdit):
         """Say which way."""
         feed = "the headlamp common" if self.from_common else "30"
         return f"Feed the coil of {self.circuit(job).name} from {feed}"
+
+
+class FitCoilResistor(CircuitEdit):
+    """Put a resistor across the coil of a relay without suppression, or take it off."""
+
+    kind: Literal["fit_coil_resistor"] = "fit_coil_resistor"
+    fitted: bool = True
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the coil so."""
+        return with_circuit(job, self.circuit(job), coil_resistor=self.fitted)
+
+    def title(self, job: Job) -> str:
+        """Say which coil."""
+        what = "Put a resistor across" if self.fitted else "Take the resistor off"
+        return f"{what} the coil of {self.circuit(job).name}"
+
+
+class MoveRelay(CircuitEdit):
+    """Put the relay or switch elsewhere on the run; the fuse stays ahead of it."""
+
+    kind: Literal["move_relay"] = "move_relay"
+    switching_at_m: Annotated[float, Field(ge=0, le=60)]
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the relay moved. A layout that places it is refused."""
+        circuit = self.circuit(job)
+        if circuit.place is not None and circuit.place.switching is not None:
+            raise EditRefusedError("switching_at_m", "the layout says where it sits; move it there")
+        at_m = max(circuit.fuse_at_m, self.switching_at_m)
+        if at_m >= circuit.run_m:
+            raise EditRefusedError("switching_at_m", "the run ends before that")
+        return with_circuit(job, circuit, switching_at_m=at_m)
+
+    def title(self, job: Job) -> str:
+        """Say where to."""
+        return f"Move the relay of {self.circuit(job).name} to {self.switching_at_m:.2f} m"
 
 
 class HoldChoice(CircuitEdit):

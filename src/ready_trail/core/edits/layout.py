@@ -187,6 +187,7 @@ class ChangeLeg(LayoutEdit):
     rule: Literal["allowed", "preferred", "forbidden"] = "allowed"
     zone: ZoneKey
     hole: Hole | None = None
+    heat_sleeve: bool = False
 
     def apply(self, job: Job) -> Job:
         """Return the job with the leg changed."""
@@ -194,6 +195,7 @@ class ChangeLeg(LayoutEdit):
         _leg(layout, self.leg_id)
         changes: dict[str, Any] = {
             "taped_m": self.taped_m, "rule": self.rule, "zone": self.zone, "hole": self.hole,
+            "heat_sleeve": self.heat_sleeve,
         }  # fmt: skip
         legs = tuple(rebuilt(x, **changes) if x.id == self.leg_id else x for x in layout.legs)
         return _with_layout(job, rebuilt(layout, legs=legs))

@@ -85,6 +85,8 @@ class Circuit(Stated):
     control_switch_m: Annotated[float, Field(ge=0.02, le=60)] | None = None
     """Where along the control run the hand switch sits; half way unless it is known. [m]"""
     coil_fed_from_30: bool = False
+    coil_resistor: bool = False
+    """Whether a resistor was put across the coil of a relay that came without suppression."""
     rest_start: Channel | None = None
     place: Placement | None = None
     never_with: Annotated[tuple[Ident, ...], Field(max_length=50)] = ()

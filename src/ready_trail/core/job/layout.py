@@ -44,6 +44,7 @@ class LoomLeg(Stated):
     taped_m: Annotated[float, Field(gt=0, le=30)] | None = None
     rule: Literal["allowed", "preferred", "forbidden"] = "allowed"
     hole: Hole | None = None
+    heat_sleeve: bool = False
 
 
 class Layout(Stated):

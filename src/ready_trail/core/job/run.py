@@ -21,7 +21,10 @@ class Penetration(Stated):
 
 
 class Segment(Stated):
-    """Part of a run inside one zone, with what shares its loom there."""
+    """Part of a run inside one zone, with what shares its loom there.
+
+    ``heat_sleeve`` tells that it is sleeved against radiant heat.
+    """
 
     zone: ZoneKey
     length_m: SegmentMetres
@@ -29,3 +32,4 @@ class Segment(Stated):
     ambient_c: SegmentAmbient | None = None
     loaded_conductors: Annotated[int, Field(ge=1, le=60)] = 1
     passes: Penetration | None = None
+    heat_sleeve: bool = False

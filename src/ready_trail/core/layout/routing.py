@@ -364,6 +364,7 @@ def _segment(leg: LoomLeg, network: LoomNetwork, loaded: Mapping[str, float]) ->
         taped=leg.taped_m is not None,
         loaded_conductors=max(1, min(60, round(loaded.get(leg.id, 1)))),
         passes=passes,
+        heat_sleeve=leg.heat_sleeve,
     )
 
 
@@ -380,8 +381,8 @@ def _merged(segments: list[Segment]) -> tuple[Segment, ...]:
         alike = (
             last is not None
             and last.passes is None
-            and (last.zone, last.taped, last.loaded_conductors)
-            == (segment.zone, segment.taped, segment.loaded_conductors)
+            and (last.zone, last.taped, last.loaded_conductors, last.heat_sleeve)
+            == (segment.zone, segment.taped, segment.loaded_conductors, segment.heat_sleeve)
         )
         if last is not None and alike:
             joined[-1] = segment.model_copy(

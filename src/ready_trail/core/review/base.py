@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import ReleaseChoice
+from ready_trail.core.installation import Device
 from ready_trail.core.job import Circuit, Job
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Plan
 
@@ -57,6 +58,20 @@ def releases(design: CircuitDesign) -> tuple[Action, ...]:
         return found
     every = ReleaseChoice(circuit_id=circuit_id, what="all")
     return (*found, Action(label="Let all that is held follow", edit=every))
+
+
+def tapped(design: CircuitDesign, context: Context) -> tuple[Device, ...]:
+    """The vehicle's own feeds and headlamps that a circuit's control draws on."""
+    parts = design.planned.parts
+    if parts is None:
+        return ()
+    found: dict[str, Device] = {}
+    for owner in sorted({design.circuit.id, *parts.needs}):
+        planned = context.plan.circuits.get(owner)
+        own = planned.parts if planned is not None else context.plan.shared.get(owner)
+        if own is not None:
+            found |= {d.ref: d for d in own.devices if d.kind in ("feed", "headlamps")}
+    return tuple(found.values())
 
 
 def main_wire(design: CircuitDesign) -> str:

@@ -7,15 +7,18 @@ from collections.abc import Iterator
 from ready_trail.core.edits import (
     ChangeAccessory,
     FeedCoilFromCommon,
+    FitCoilResistor,
     HoldChoice,
+    MoveRelay,
     ReleaseChoice,
     SetCircuitUse,
 )
 from ready_trail.core.errors import NotConvergedError
+from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.relays import AUTO_RELAYS, for_nominal
-from ready_trail.core.review.base import Check, Context, fuse_place
+from ready_trail.core.review.base import Check, Context, fuse_place, tapped
 from ready_trail.core.schemes.base import fed_and_earthed
 from ready_trail.core.schemes.ends import own_feed_closed
 from ready_trail.core.solver import solve
@@ -93,8 +96,27 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             text=f"On a battery at {sagging_v:.0f} V the relay may not pull in.",
             why="A warm coil needs more voltage; shorten the control path or cool the relay.",
             found=f"{across_v:.1f} V", allowed=f"at least {coil.pull_in_v:.1f} V",
-            actions=_release(design),
+            actions=_release(design) + _cooler_place(design, context),
         )  # fmt: skip
+
+
+def _cooler_place(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
+    """A press that puts the relay into the coolest zone of its run, where that helps."""
+    circuit = design.circuit
+    if circuit.place is not None and circuit.place.switching is not None:
+        return ()
+    here_c = zone_ambient_c(segment_at(circuit.run, circuit.switching_at_m), context.catalogue)
+    at_m, found = 0.0, (here_c - 1.0, 0.0, "")
+    for segment in circuit.run:
+        middle_m = at_m + segment.length_m / 2
+        if middle_m > circuit.fuse_at_m:
+            label = context.catalogue.zones[segment.zone].label.lower()
+            found = min(found, (zone_ambient_c(segment, context.catalogue), middle_m, label))
+        at_m += segment.length_m
+    if not found[2]:
+        return ()
+    edit = MoveRelay(circuit_id=circuit.id, switching_at_m=round(found[1], 3))
+    return (Action(label=f"Move the relay: {found[2]}, at {found[1]:.1f} m", edit=edit),)
 
 
 def _surely_pulls_in(design: CircuitDesign, coil: Coil, sagging_v: float) -> bool:
@@ -158,15 +180,19 @@ def check_coil_from_30(design: CircuitDesign, context: Context) -> Iterator[Find
 
 
 def check_suppression(design: CircuitDesign, context: Context) -> Iterator[Finding]:
-    """A coil on a supervised output needs suppression."""
+    """A coil on a wire of a supervised vehicle needs suppression."""
     relay = design.sizing.relay
     if relay is None or design.job.vehicle.data_bus != "supervised":
+        return
+    if not tapped(design, context):
         return
     if relay.suppression == "none":
         actions: tuple[Action, ...] = ()
         if relay.key == "mini_no":
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value="mini_no_r")
             actions = (Action(label="Use a relay with a coil resistor", edit=edit),)
+        fit = FitCoilResistor(circuit_id=design.circuit.id)
+        actions += (Action(label="Put a resistor across the coil", edit=fit),)
         yield Finding(
             code="unsuppressed", area=AREA, place=f"K{design.circuit.number}",
             severity="caution",

@@ -103,6 +103,7 @@ def _check_holes(
         if larger_mm is not None:
             bored = hole.model_copy(update={"diameter_mm": larger_mm})
             edit = ChangeLeg(leg_id=leg_id, taped_m=loom.leg.taped_m, rule=loom.leg.rule,
+                             heat_sleeve=loom.leg.heat_sleeve,
                              zone=loom.leg.zone, hole=bored)  # fmt: skip
             actions = (Action(label=f"Make the hole {larger_mm:g} mm", edit=edit),)
         yield Finding(

@@ -9,15 +9,16 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import (
     ChangeAccessory,
     ChangeSwitch,
+    GiveSwitch,
     PutOnCircuit,
     ReleaseChoice,
     WakePoint,
 )
-from ready_trail.core.installation import Device, lamps_owner
-from ready_trail.core.job import Accessory
+from ready_trail.core.installation import lamps_owner
+from ready_trail.core.job import Accessory, Job
 from ready_trail.core.job.accessory import Use
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
-from ready_trail.core.review.base import Check, Context, WholeCheck
+from ready_trail.core.review.base import Check, Context, WholeCheck, tapped
 from ready_trail.core.schemes.direct import DIRECT_SWITCH_RATIO
 
 AREA = "switch"
@@ -32,6 +33,12 @@ def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     if design.circuit.held.scheme:
         edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
         actions = (Action(label="Let the scheme follow", edit=edit),)
+    elif not design.use.switch and design.accessories and design.scheme.for_winch:
+        actions = _given_switch(design.accessories[0], design.job, guarded=True)
+    elif design.use.lights != "any" and design.accessories and design.scheme.for_winch:
+        use = design.use.model_copy(update={"lights": "any", "key": "run"})
+        follow = _with_use(design.accessories[0], use)
+        actions = (Action(label="Let it follow the key instead", edit=follow),)
     yield Finding(
         code="scheme", area=AREA, place=f"C{design.circuit.number}", severity="stop",
         text=f"{design.scheme.label} does not serve here: {refusal}.",
@@ -111,13 +118,12 @@ def check_own_switch(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     accessory = design.accessories[0]
     kept = bool(accessory.own_feed)  # lamps of the vehicle, not driving lights
     if accessory.use.lights == "high" and not accessory.use.switch and not kept:
-        use = accessory.use.model_copy(update={"switch": "Driving lights"})
         yield Finding(
             code="no_own_switch", area=AREA, place=f"L{design.circuit.number}",
             severity="caution",
             text="These lights come on with every high beam.",
             why="Driving lights need an off switch of their own.",
-            actions=(Action(label="Give them a switch", edit=_with_use(accessory, use)),),
+            actions=_given_switch(accessory, design.job),
         )  # fmt: skip
 
 
@@ -134,6 +140,8 @@ def check_guard(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             edit = ChangeSwitch(was=switch.name,
                                 switch=switch.model_copy(update={"guarded": True}))  # fmt: skip
             actions = (Action(label="Guard the switch", edit=edit),)
+        elif switch is None and not accessory.use.switch:
+            actions = _given_switch(accessory, design.job, guarded=True)
         place = f"S{switch.number}" if switch is not None else f"L{design.circuit.number}"
         if winch:
             yield Finding(
@@ -154,14 +162,12 @@ def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]
     """On a supervised vehicle a tapped lamp wire, or a feed that nobody proved, is watched."""
     if design.job.vehicle.data_bus != "supervised" or design.planned.parts is None:
         return
-    owners = {design.circuit.id, *design.planned.parts.needs}
     functions = {"accessory": "accessory", "run": "ignition"}
     use = design.use
     coil = design.scheme.has_relay
     if not coil or use.channel is not None:
         return
-    own = [d for o in owners for d in _devices(context, o) if d.kind in ("feed", "headlamps")]
-    for device in {d.ref: d for d in own}.values():
+    for device in tapped(design, context):
         wanted = use.signal or (functions.get(use.key) if use.lights == "any" else None)
         proved = any(k.function == wanted for k in design.job.survey.known)
         if proved:
@@ -200,14 +206,6 @@ def check_lamps(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             "loaded, or leave the lamps dark.",
         actions=tuple(Action(label=f"Leave {e.switch.name} dark", edit=e) for e in dark),
     )  # fmt: skip
-
-
-def _devices(context: Context, owner: str) -> tuple[Device, ...]:
-    planned = context.plan.circuits.get(owner)
-    if planned is not None:
-        return planned.parts.devices if planned.parts is not None else ()
-    shared = context.plan.shared.get(owner)
-    return shared.devices if shared is not None else ()
 
 
 def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -255,7 +253,7 @@ def whole_switches(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
                 text=f"{name} also works {first.circuit.name}: {why}.",
                 why="One contact can be fed from one place only; give this circuit a switch of "
                     "its own, or the same key and lights.",
-                actions=_own_switch(other),
+                actions=_given_switch(other.accessories[0], other.job),
             )  # fmt: skip
 
 
@@ -274,12 +272,15 @@ def _clash(a: CircuitDesign, b: CircuitDesign) -> str:
     return ""
 
 
-def _own_switch(circuit: CircuitDesign) -> tuple[Action, ...]:
-    if not circuit.accessories:
-        return ()
-    accessory = circuit.accessories[0]
-    use = accessory.use.model_copy(update={"switch": f"{accessory.name} switch"[:60], "throw": ""})
-    return (Action(label="Give it a switch of its own", edit=_with_use(accessory, use)),)
+def _given_switch(accessory: Accessory, job: Job, *, guarded: bool = False) -> tuple[Action, ...]:
+    """A press that gives an accessory a switch of its own; a winch's springs back."""
+    name = accessory.name
+    number = 2
+    while job.switch(name) is not None:
+        name, number = f"{accessory.name[:70]} {number}", number + 1
+    edit = GiveSwitch(accessory_id=accessory.id, name=name, guarded=guarded,
+                      momentary=accessory.model == "winch")  # fmt: skip
+    return (Action(label=f"Give it a{' guarded' if guarded else ''} switch", edit=edit),)
 
 
 def _with_use(accessory: Accessory, use: Use) -> ChangeAccessory:

@@ -12,6 +12,7 @@ from ready_trail.core.edits import (
     ReleaseChoice,
     SetHouseRules,
     SetReturn,
+    SleeveAgainstHeat,
 )
 from ready_trail.core.job import BATTERY, Return
 from ready_trail.core.job.zones import zone_ambient_c
@@ -59,7 +60,8 @@ def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> 
                  f"{largest} ({largest_v:.2f} V).",
             why="Fuses, contacts and joints add to what the wire loses.",
             found=f"{profile.path_drop_v:.2f} V", allowed=f"{limit_v:.2f} V",
-            actions=releases(design) + _thicker(design, profile.path_drop_v - limit_v),
+            actions=releases(design) + _thicker(design, profile.path_drop_v - limit_v)
+            + _own_return(design),
         )  # fmt: skip
     minima = [a.min_v for a in end.outlet.accessories if a.min_v is not None]
     if minima and profile.load_v < max(minima):
@@ -68,8 +70,17 @@ def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> 
             text=f"The accessory gets less than its maker's minimum; {largest} loses most.",
             why="It may cut out or restart under load.",
             found=f"{profile.load_v:.2f} V", allowed=f"at least {max(minima):.1f} V",
-            actions=releases(design) + _thicker(design, max(minima) - profile.load_v),
+            actions=releases(design) + _thicker(design, max(minima) - profile.load_v)
+            + _own_return(design),
         )  # fmt: skip
+
+
+def _own_return(design: CircuitDesign) -> tuple[Action, ...]:
+    """Body and joints lose more than a wire of its own would, where they are in the way."""
+    if design.circuit.back.kind != "chassis":
+        return ()
+    edit = SetReturn(circuit_id=design.circuit.id, back=Return(kind="wire"))
+    return (Action(label="Run a return wire", edit=edit),)
 
 
 def _thicker(design: CircuitDesign, less_v: float) -> tuple[Action, ...]:
@@ -92,8 +103,11 @@ def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Findin
     class_c = design.sizing.request.insulation_c
     catalogue = context.catalogue
     hottest: dict[str, float] = {}
+    bare: set[str] = set()
     for segment in design.circuit.segments:
         ambient_c = zone_ambient_c(segment, catalogue)
+        if not segment.heat_sleeve and ambient_c >= _HOT_ZONE_C:
+            bare.add(segment.zone)
         hottest[segment.zone] = max(ambient_c, hottest.get(segment.zone, -273.0))
     for zone, ambient_c in hottest.items():
         label = catalogue.zones[zone].label.lower()
@@ -108,13 +122,14 @@ def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Findin
                 why="The air alone is as hot as the insulation may get.",
                 found=f"{ambient_c:.0f} °C", allowed=f"under {class_c} °C", actions=hotter,
             )  # fmt: skip
-        elif ambient_c >= _HOT_ZONE_C:
+        elif zone in bare:
             yield Finding(
                 code="hot_zone", area=AREA, place=zone, severity="caution",
                 text=f"The run passes {label}.",
-                why="Route it elsewhere if you can; else sleeve it against radiant heat, and "
-                    "accept this with what was done.",
-                found=f"{ambient_c:.0f} °C", allowed=f"under {_HOT_ZONE_C:.0f} °C",
+                why="Route it elsewhere if you can; else sleeve it against radiant heat.",
+                found=f"{ambient_c:.0f} °C", allowed=f"under {_HOT_ZONE_C:.0f} °C bare",
+                actions=(Action(label="Sleeve it there against heat", edit=SleeveAgainstHeat(
+                    circuit_id=design.circuit.id, zone=zone)),),
             )  # fmt: skip
     rules_c = design.job.rules.insulation_c
     if class_c > rules_c and design.circuit.held.insulation_c is None:

@@ -30,10 +30,12 @@ class Winch(Defaults):
             return "this scheme is for winches only"
         if not ask.use.switch:
             return "there is no switch to work the contactor"
+        if ask.use.lights in ("low", "high") and ask.job.vehicle.headlamps == "earth":
+            return "a headlamp wire switched to earth cannot feed its contactor"
         return ""
 
     def can_be_wired(self, ask: Ask) -> bool:
-        """Without a switch or a winch there is nothing to draw."""
+        """What it refuses has nothing sensible to draw."""
         return not self.refusal(ask)
 
     def cautions(self, ask: Ask) -> tuple[str, ...]:

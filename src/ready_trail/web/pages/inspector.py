@@ -7,8 +7,10 @@ from dataclasses import dataclass, replace
 
 from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design import CircuitDesign, Design
+from ready_trail.core.design import Action, CircuitDesign, Design
+from ready_trail.core.edits import FitCoilResistor
 from ready_trail.core.installation import Device, Wire
+from ready_trail.core.job import Circuit
 from ready_trail.core.loads import ENGINE_RUNNING_V, ENGINE_STOPPED_V
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Outlet
@@ -56,6 +58,7 @@ class Inspector:
     shows_pins: bool = False
     branches: bool = False
     why_key: str = ""
+    presses: tuple[Action, ...] = ()
 
 
 _WHY = {"fuse": "fuse", "breaker": "fuse", "relay": "relay", "load": "current"}
@@ -283,7 +286,15 @@ def _relay(design: CircuitDesign, job: Design, device: Device, catalogue: Catalo
         ref=device.ref, kicker=f"{device.ref} · relay", heading=relay.label,
         reasons=why.relay_reasons(design.sizing), facts=tuple(facts), holds=(hold,),
         source=f"Figures {relay.source}; the maker's datasheet wins.", shows_pins=True,
+        presses=_coil_presses(design.circuit),
     )  # fmt: skip
+
+
+def _coil_presses(circuit: Circuit) -> tuple[Action, ...]:
+    if not circuit.coil_resistor:
+        return ()
+    off = FitCoilResistor(circuit_id=circuit.id, fitted=False)
+    return (Action(label="Take the coil resistor off", edit=off),)
 
 
 def _load(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, PointDesign
+from ready_trail.core.design.feeders import Copper, copper_of
 from ready_trail.core.installation import Device, lamps_owner
 from ready_trail.core.job import BATTERY, Point, Scenario
 from ready_trail.core.supply.tree import Tree
@@ -96,6 +97,7 @@ class SupplyView:
     targets: tuple[tuple[str, str], ...]
     pins: dict[str, tuple[PinRow, ...]]
     switch_users: dict[str, tuple[str, ...]]
+    copper: tuple[Copper, ...]
 
 
 def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> SupplyView:
@@ -119,6 +121,7 @@ def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> Supp
             targets.append((f"{point.id}:", point.name))
         targets += [(f"{point.id}:{name}", f"{point.name} {name}") for name in free]
     return SupplyView(
+        copper=copper_of(made.plan, catalogue),
         columns=tuple(tuple(column) for column in columns if column),
         targets=tuple(targets),
         pins={p.id: _pins(p, shell, catalogue) for p in job.points},

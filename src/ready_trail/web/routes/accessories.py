@@ -42,7 +42,7 @@ from ready_trail.web.pages.shell import shell_of
 router = APIRouter(prefix="/jobs/{job_id}/accessories", include_in_schema=False)
 
 OPTIONAL = ("watts", "amps", "at_v", "low_v", "high_v", "fuse_max_a", "min_v", "idle_a",
-            "inrush_x", "inrush_s")  # fmt: skip
+            "standby_ma", "inrush_x", "inrush_s")  # fmt: skip
 _SHARE = re.compile(r"(?<=^outputs\.\d)\.(watts|amps)$")
 _LISTS = ("use", "inputs", "outputs", "modes")
 MODEL_VOLTS = {"constant_power": 13.5, "filament": 12.0, "motor": 13.0, "resistive": 12.0,

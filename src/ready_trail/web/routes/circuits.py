@@ -119,7 +119,7 @@ def explain_figures(
     made = find(shell, circuit_id)
     here = f"{shell.base}/circuits/{circuit_id}"
     return page(request, "pages/why.html", shell=shell, heading=made.circuit.name,
-                derivations=explain_circuit(made, shell.design), back=here,
+                derivations=explain_circuit(made, shell.design, tables), back=here,
                 pdf=f"{here}/sheet.pdf?why=true")  # fmt: skip
 
 

@@ -27,6 +27,12 @@ from ready_trail.formats.wire_csv import wire_list_csv
 from ready_trail.store import jobs
 from ready_trail.web.context import STATIC, Conn, JobId, Tables, page
 from ready_trail.web.pages.review import review_of
+from ready_trail.web.pages.scenarios import (
+    ENGINE_WORDS,
+    KEY_WORDS,
+    LIGHT_WORDS,
+    scenarios_of,
+)
 from ready_trail.web.pages.sheet import Sheet, legend, sheet_of
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.why import governs_words
@@ -78,7 +84,7 @@ def job_pdf(
 def print_review(request: Request, conn: Conn, tables: Tables, job_id: JobId) -> Response:
     """The review for the browser's own printing."""
     shell = shell_of(jobs.get_job(conn, job_id), "review")
-    context = {**_print_context(shell, [], "A4"), "view": review_of(shell, tables)}
+    context = {**_review_context(shell, tables, "A4"), "css": ""}  # linked there
     return page(request, "print/review.html", **context)
 
 
@@ -86,7 +92,7 @@ def print_review(request: Request, conn: Conn, tables: Tables, job_id: JobId) ->
 def review_pdf(conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4") -> Response:
     """The review as PDF: what is open, what was accepted and why."""
     shell = shell_of(jobs.get_job(conn, job_id), "review")
-    context = {**_print_context(shell, [], paper), "view": review_of(shell, tables), "asset": None}
+    context = {**_review_context(shell, tables, paper), "asset": None}
     html = environment().get_template("print/review.html").render(**context)
     name = f"{shell.design.job.name}-review.pdf"
     return download(to_pdf(html, STATIC), "application/pdf", name, inline=True)
@@ -161,10 +167,21 @@ def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, A
         "printed": datetime.now(UTC).strftime("%Y-%m-%d"),
         "aid": AID,
         "governs": governs_words,
-        "derivations": lambda design: explain_circuit(design, shell.design),
+        "derivations": lambda made: explain_circuit(made, shell.design, load_catalogue()),
         "practices": practices(shell.design.job.rules),
         "legend": lambda sheet: legend(sheet, load_catalogue()),
         "cautions": {s.design.circuit.id: cautions_of(s.design) for s in sheets},
+    }
+
+
+def _review_context(shell: Shell, tables: Catalogue, paper: str) -> dict[str, Any]:
+    return {
+        **_print_context(shell, [], paper),
+        "view": review_of(shell, tables),
+        "battery": scenarios_of(shell, {}),
+        "key_words": KEY_WORDS,
+        "light_words": LIGHT_WORDS,
+        "engine_words": ENGINE_WORDS,
     }
 
 

@@ -1,0 +1,143 @@
+"""From any job the ways out lead to a sound one; and on sound work nothing fires."""
+
+from __future__ import annotations
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ready_trail.core.design import Action, Design, design, redesign
+from ready_trail.core.edits import (
+    AccessoryDraft,
+    AddAccessory,
+    AddSwitch,
+    ChangeAccessory,
+    Edit,
+    HoldChoice,
+    MoveFuse,
+    ProposeScenarios,
+    SetRun,
+    apply,
+)
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job import Battery, Job, Return, Segment, Switch, Use, Vehicle
+from ready_trail.core.job.survey import KnownWire, Survey
+from ready_trail.core.references import unknown_references
+from support import CATALOGUE, segment
+
+PRESETS = [p for p in CATALOGUE.presets.values() if p.at_v < 17]
+ZONES = ("engine_bay", "cabin", "underbody", "exhaust")
+PRESSES_MOST, AGAIN_MOST = 40, 6
+
+
+@st.composite
+def careless_segments(draw: st.DrawFn) -> Segment:
+    bare = {"passes": "Firewall", "grommet": draw(st.booleans())} if draw(st.booleans()) else {}
+    return segment(
+        draw(st.sampled_from(ZONES)), draw(st.floats(0.4, 5.0)), draw(st.integers(1, 6)), **bare
+    )
+
+
+@st.composite
+def installations(draw: st.DrawFn) -> Job:
+    """A vehicle with one to three usual accessories, carelessly laid and carelessly held."""
+    vehicle = Vehicle(
+        headlamps=draw(st.sampled_from(["positive", "earth"])),
+        data_bus=draw(st.sampled_from(["plain", "supervised"])),
+        body=draw(st.sampled_from(["steel", "composite"])),
+        battery=Battery(capacity_ah=draw(st.sampled_from([45.0, 70.0, 95.0]))),
+        charging_a=draw(st.sampled_from([60.0, 120.0])),
+    )
+    proved = tuple(  # nobody loads a wire of a supervised vehicle unproved
+        KnownWire(id=f"w{n}", probe_id=f"w{n}", function=function, words=f"{function} feed")
+        for n, function in enumerate(("accessory", "ignition"), start=1)
+    )
+    job = Job(name="Any", vehicle=vehicle, survey=Survey(known=proved))
+    for number in range(1, draw(st.integers(1, 3)) + 1):
+        preset = draw(st.sampled_from(PRESETS))
+        label = AccessoryDraft(
+            name=f"{preset.label[:40]} {number}", watts=preset.watts, amps=preset.amps,
+            idle_a=preset.idle_a, at_v=preset.at_v, model=preset.model, duty=preset.duty,
+            drop_class=preset.drop_class, inrush_x=preset.inrush_x, inrush_s=preset.inrush_s,
+            min_v=preset.min_v, quantity=draw(st.integers(1, 2)) if preset.model != "winch" else 1,
+            hazard=draw(st.booleans()),
+        )  # fmt: skip
+        run = (segment("engine_bay", draw(st.floats(0.4, 3.0))),  # where the battery stands
+               *draw(st.lists(careless_segments(), min_size=0, max_size=3)))  # fmt: skip
+        back = Return(kind=draw(st.sampled_from(["chassis", "wire"])))
+        job = apply(job, AddAccessory(accessory=label, run=run, back=back))
+        use = Use(
+            key=draw(st.sampled_from(["always", "accessory", "run"])),
+            lights=draw(st.sampled_from(["any", "any", "side", "high"])),
+            switch=draw(st.sampled_from(["", f"Switch {number}"])),
+            engine_only=draw(st.booleans()),
+        )
+        circuit = job.circuits[-1]
+        careless: list[Edit] = [
+            ChangeAccessory(accessory=job.accessories[-1].model_copy(update={"use": use})),
+            SetRun(circuit_id=circuit.id, run=run, back=circuit.back,
+                   fuse_at_m=draw(st.sampled_from([0.1, 0.4])), switching_at_m=0.5, control_m=3.0),
+            MoveFuse(circuit_id=circuit.id, fuse_at_m=draw(st.sampled_from([0.1, 0.3, 1.0]))),
+            HoldChoice(circuit_id=circuit.id, what="size",
+                       value=draw(st.sampled_from(["22", "16", "10", "4"]))),
+            HoldChoice(circuit_id=circuit.id, what="fuse_a",
+                       value=draw(st.sampled_from([2.0, 15.0, 40.0]))),
+            HoldChoice(circuit_id=circuit.id, what="family",
+                       value=draw(st.sampled_from(["mini_blade", "breaker_auto", "bolt_midi"]))),
+            HoldChoice(circuit_id=circuit.id, what="insulation_c", value=80),
+        ]  # fmt: skip
+        if use.switch:
+            plate = Switch(name=use.switch, rating_a=draw(st.sampled_from([2.0, 20.0])),
+                           momentary=draw(st.booleans()))  # fmt: skip
+            job = apply(job, AddSwitch(switch=plate))
+        for edit in careless[:2] + draw(st.lists(st.sampled_from(careless[2:]), max_size=3)):
+            job = _tried(job, edit) or job
+    return (_tried(job, ProposeScenarios()) or job) if draw(st.booleans()) else job
+
+
+def _tried(job: Job, edit: Edit) -> Job | None:
+    try:
+        after = apply(job, edit)
+    except EditRefusedError:
+        return None
+    return None if any(unknown_references(after, CATALOGUE)) else after
+
+
+def loud(made: Design) -> list[tuple[str, str, tuple[Action, ...]]]:
+    found = [(f"{c.circuit.id} {f.code} {f.place}", f) for c in made.circuits for f in c.findings]
+    found += [(f"job {f.code} {f.place}", f) for f in made.findings]
+    return [(k, f.severity, f.actions) for k, f in found if f.is_open and f.severity != "note"]
+
+
+def weight(made: Design) -> int:
+    return sum(10 if severity == "stop" else 1 for _, severity, _ in loud(made))
+
+
+def pressed_until_sound(job: Job) -> tuple[Job, Design, list[str]]:
+    """Press the way out that leaves least, again and again, until nothing is left to press."""
+    made = design(job, CATALOGUE)
+    pressed: list[str] = []
+    while loud(made) and len(pressed) < PRESSES_MOST:
+        tries: list[tuple[int, str, Job, Design]] = []
+        for action in {a.label: a for _, _, actions in loud(made) for a in actions}.values():
+            after = _tried(job, action.edit)
+            assert after is not None, f"{action.label} is offered and refused"
+            seen = redesign(after, CATALOGUE, made)
+            tries.append((weight(seen), action.label, after, seen))
+        tries = [t for t in tries if pressed.count(t[1]) < AGAIN_MOST]
+        if not tries:
+            break
+        best = min(tries, key=lambda t: t[:2])
+        pressed.append(best[1])
+        job, made = best[2], best[3]
+    return job, made, pressed
+
+
+@given(installations())
+@settings(max_examples=40, deadline=None)
+def test_ways_out_lead_from_careless_work_to_sound_work(job: Job) -> None:
+    sound, made, pressed = pressed_until_sound(job)
+    left = [key for key, _, _ in loud(made)]
+    assert not left, (pressed, left)
+    again = design(Job.model_validate_json(sound.model_dump_json()), CATALOGUE)
+    assert not loud(again)
+    assert again.is_ready
