@@ -13,7 +13,7 @@ ENGINE_RUNNING_V = 12.8
 ENGINE_STOPPED_V = 12.0
 CUT_IN_V = 9.0
 FILAMENT_EXPONENT = 0.55
-_FILAMENT_COLD_SHARE = 0.05  # below this share of rated volts a filament is cold: linear
+FILAMENT_COLD_SHARE = 0.05  # below this share of rated volts a filament is cold: linear
 MODEL_INRUSH: dict[str, tuple[float, float]] = {
     "resistive": (1.0, 0.0),
     "filament": (7.0, 0.010),
@@ -101,13 +101,13 @@ def diode_current_a(voltage_v: float) -> tuple[float, float]:
 
 def filament_cold_ohm(load: Load) -> float:
     """Return the resistance of a cold filament, below 5 % of its rated voltage. [Ω]"""
-    cold_v = _FILAMENT_COLD_SHARE * load.rated_v
-    cold_a: float = load.rated_a * _FILAMENT_COLD_SHARE**FILAMENT_EXPONENT
+    cold_v = FILAMENT_COLD_SHARE * load.rated_v
+    cold_a: float = load.rated_a * FILAMENT_COLD_SHARE**FILAMENT_EXPONENT
     return cold_v / cold_a
 
 
 def _filament(load: Load, voltage_v: float) -> tuple[float, float]:
-    cold_v = _FILAMENT_COLD_SHARE * load.rated_v
+    cold_v = FILAMENT_COLD_SHARE * load.rated_v
     if abs(voltage_v) <= cold_v:
         slope = 1.0 / filament_cold_ohm(load)
         return slope * voltage_v, slope

@@ -14,9 +14,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from ready_trail.core.curves import Curves, Port
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.folding import SMALLEST_OHM, Folded, fold, unfold
-from ready_trail.core.loads import diode_current_a, load_current_a
 from ready_trail.core.network import (
     GROUND,
     Coil,
@@ -41,8 +41,11 @@ _RELAY_MOST = 40
 _SOURCE_MOST = 60
 _POWER_CLOSE_W = 1e-7
 _DIODE_GUESS_S = 1.0
+_UNCLEAR = (0.7, 1.15)
+"""Shares of a coil's pull-in voltage between which straight-line loads do not tell."""
 
-Port = LoadElement | Diode | ConverterInput
+_STEP_CLOSE = 1e-8
+"""A step so small leaves its square as error: the next one would change nothing."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,25 +78,49 @@ class OperatingPoint:
         return self.voltage_v(a) - self.voltage_v(b)
 
 
-@dataclass(slots=True)
-class _Deck:
-    """A network in a state as arrays; ``size`` is the number of nodes without ground."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Contact:
+    """A switch or relay contact with its places in the matrix and its conductance."""
+
+    element: SwitchContact | RelayContact
+    a: int
+    b: int
+    conductance_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Board:
+    """What a network is in every state, as arrays; ``size`` counts its nodes without ground.
+
+    ``linear`` holds everything that never changes, with the loads as straight lines; its last
+    row and column stand for ground.
+    """
 
     folded: Folded
-    state: VehicleState
     nominal_v: float
     size: int
-    fixed: Floats
-    ports: list[Port]
-    sources: list[Source]
-    contacts: list[RelayContact]
-    coils: list[Coil]
+    linear: Floats
+    ports: tuple[Port, ...]
     incidence: Floats
     guess_s: Floats
+    curves: Curves
+    switches: tuple[_Contact, ...]
+    contacts: tuple[_Contact, ...]
+    coils: tuple[Coil, ...]
+    sources: tuple[Source, ...]
 
     def at(self, node: str) -> int:
         """Row of a node; the last one stands for ground."""
         return self.folded.index.get(node, self.size)
+
+
+@dataclass(frozen=True, slots=True)
+class _Deck:
+    """A board in one state; ``fixed`` has the closed switches stamped in."""
+
+    board: _Board
+    state: VehicleState
+    fixed: Floats
 
 
 @dataclass(slots=True)
@@ -127,15 +154,24 @@ def solve(network: Network, state: VehicleState) -> OperatingPoint:
     the load terminals only, so each relay state costs one factorisation.
     """
     deck = _deck(network, state)
-    energised = {coil.name: False for coil in deck.coils}
+    foreseen = _foreseen(deck)
+    if foreseen is not None:
+        found = _iterated(network, deck, foreseen)
+        if _surely(found, deck, foreseen):
+            return found
+    return _iterated(network, deck, dict.fromkeys((c.name for c in deck.board.coils), False))
+
+
+def _iterated(network: Network, deck: _Deck, energised: dict[str, bool]) -> OperatingPoint:
+    """Let relays move from these positions until they rest, or one is found to chatter."""
     seen: list[dict[str, bool]] = []
     chatter: tuple[str, ...] = ()
     steps = 0
-    modes = _Modes({s.name: "volts" for s in deck.sources}, {})
+    modes = _Modes({s.name: "volts" for s in deck.board.sources}, {})
     while True:
         answer = _settle_sources(deck, energised, modes)
         steps += answer.steps
-        after = {c.name: _pulls(c, deck, answer.voltages, energised[c.name]) for c in deck.coils}
+        after = _moved(deck, answer.voltages, energised)
         if after == energised:
             break
         seen.append(energised)
@@ -146,39 +182,92 @@ def solve(network: Network, state: VehicleState) -> OperatingPoint:
     return _results(network, deck, answer, energised, chatter, modes, steps)
 
 
+def _moved(deck: _Deck, voltages: Floats, energised: Mapping[str, bool]) -> dict[str, bool]:
+    return {c.name: _pulls(c, deck, voltages, energised[c.name]) for c in deck.board.coils}
+
+
+def _foreseen(deck: _Deck) -> dict[str, bool] | None:
+    """Relay positions with the loads as straight lines; None where one is not clear.
+
+    The same rounds from rest, each at a fraction of the cost. What is foreseen is then solved
+    in full, and counts only where every coil is clear of its hysteresis.
+    """
+    board = deck.board
+    if not board.coils or any(s.limit_a is not None or s.fed_by for s in board.sources):
+        return None
+    modes = _Modes({s.name: "volts" for s in board.sources}, {})
+    energised = {c.name: False for c in board.coils}
+    for _ in range(_RELAY_MOST):
+        linear, sources = _stamped(deck, energised, modes)
+        voltages = np.asarray(np.linalg.solve(linear, sources), dtype=np.float64)
+        for coil in board.coils:
+            share = abs(_across(deck, voltages, coil.a, coil.b)) / coil.pull_in_v
+            if _UNCLEAR[0] < share < _UNCLEAR[1]:
+                return None
+        after = _moved(deck, voltages, energised)
+        if after == energised:
+            return energised
+        energised = after
+    return None
+
+
+def _surely(found: OperatingPoint, deck: _Deck, foreseen: Mapping[str, bool]) -> bool:
+    """Whether relays stand as foreseen and would from rest: none is held by hysteresis alone."""
+    if found.chatter or dict(found.energised) != dict(foreseen):
+        return False
+    return all(
+        abs(found.between_v(c.a, c.b)) >= c.pull_in_v
+        for c in deck.board.coils if foreseen[c.name]
+    )  # fmt: skip
+
+
 def _deck(network: Network, state: VehicleState) -> _Deck:
+    board = _board(network)
+    fixed = board.linear.copy()
+    for contact in board.switches:
+        assert isinstance(contact.element, SwitchContact)
+        if contact.element.closed.holds(state):
+            _stamp(fixed, contact.a, contact.b, contact.conductance_s)
+    return _Deck(board, state, fixed)
+
+
+def _board(network: Network) -> _Board:
+    """Return the arrays of a network. Kept on the network: it is solved many times."""
+    kept = network.__dict__.get("_board")
+    if isinstance(kept, _Board):
+        return kept
     folded = fold(network)
-    size = len(folded.index)
-    fixed = np.zeros((size + 1, size + 1))  # the last row and column stand for ground
-    index = folded.index
+    index, size = folded.index, len(folded.index)
+    linear = np.zeros((size + 1, size + 1))
+    linear[np.diag_indices(size + 1)] += LEAK_S
     for chain in folded.chains:
-        _stamp(fixed, index.get(chain.a, size), index.get(chain.b, size), 1.0 / chain.ohm)
-    ports: list[Port] = []
-    sources: list[Source] = []
-    contacts: list[RelayContact] = []
-    coils: list[Coil] = []
-    for element in folded.others:
-        a, b = index.get(element.a, size), index.get(element.b, size)
-        if isinstance(element, Coil):
-            coils.append(element)
-            _stamp(fixed, a, b, 1.0 / max(element.ohm, SMALLEST_OHM))
-        elif isinstance(element, SwitchContact):
-            if element.closed.holds(state):
-                _stamp(fixed, a, b, 1.0 / max(element.ohm, SMALLEST_OHM))
-        elif isinstance(element, RelayContact):
-            contacts.append(element)
-        elif isinstance(element, Source):
-            sources.append(element)
-        elif isinstance(element, LoadElement | Diode | ConverterInput):
-            ports.append(element)
+        _stamp(linear, index.get(chain.a, size), index.get(chain.b, size), 1.0 / chain.ohm)
+    others = folded.others
+    for coil in (e for e in others if isinstance(e, Coil)):
+        conductance = 1.0 / max(coil.ohm, SMALLEST_OHM)
+        _stamp(linear, index.get(coil.a, size), index.get(coil.b, size), conductance)
+    ports = tuple(e for e in others if isinstance(e, LoadElement | Diode | ConverterInput))
     incidence = np.zeros((size + 1, len(ports)))
-    for at, element in enumerate(ports):
-        incidence[index.get(element.a, size), at] += 1.0
-        incidence[index.get(element.b, size), at] -= 1.0
+    for at, port in enumerate(ports):
+        incidence[index.get(port.a, size), at] += 1.0
+        incidence[index.get(port.b, size), at] -= 1.0
     guess = np.array([_guess_s(e) for e in ports])
-    fixed[np.diag_indices(size + 1)] += LEAK_S
-    return _Deck(folded, state, network.nominal_v, size, fixed, ports, sources, contacts, coils,
-                 incidence, guess)  # fmt: skip
+    linear += (incidence * guess) @ incidence.T
+    worked = [
+        _Contact(element=e, a=index.get(e.a, size), b=index.get(e.b, size),
+                 conductance_s=1.0 / max(e.ohm, SMALLEST_OHM))
+        for e in others if isinstance(e, SwitchContact | RelayContact)
+    ]  # fmt: skip
+    board = _Board(
+        folded=folded, nominal_v=network.nominal_v, size=size, linear=linear, ports=ports,
+        incidence=incidence[:size], guess_s=guess, curves=Curves.of(ports),
+        switches=tuple(c for c in worked if isinstance(c.element, SwitchContact)),
+        contacts=tuple(c for c in worked if isinstance(c.element, RelayContact)),
+        coils=tuple(e for e in others if isinstance(e, Coil)),
+        sources=tuple(e for e in others if isinstance(e, Source)),
+    )  # fmt: skip
+    network.__dict__["_board"] = board
+    return board
 
 
 def _guess_s(element: Port) -> float:
@@ -196,11 +285,11 @@ def _stamp(matrix: Floats, a: int, b: int, conductance: float) -> None:
 
 def _settle_sources(deck: _Deck, energised: Mapping[str, bool], modes: _Modes) -> _Answer:
     """Solve with the relays as they stand until every source's mode and converter's power hold."""
-    linked = [s for s in deck.sources if s.limit_a is not None or s.fed_by]
+    linked = [s for s in deck.board.sources if s.limit_a is not None or s.fed_by]
     answer = _solve_contacts(deck, energised, modes)
     if not linked:
         return answer
-    inputs = {e.name: e for e in deck.ports if isinstance(e, ConverterInput)}
+    inputs = {e.name: e for e in deck.board.ports if isinstance(e, ConverterInput)}
     for _ in range(_SOURCE_MOST):
         changed = False
         for source in linked:
@@ -259,119 +348,86 @@ def _given_w(source: Source, deck: _Deck, answer: _Answer, mode: str) -> float:
 
 
 def _set_v(source: Source, deck: _Deck) -> float:
-    return deck.state.source_v(deck.nominal_v) if source.set_v is None else source.set_v
+    return deck.state.source_v(deck.board.nominal_v) if source.set_v is None else source.set_v
 
 
 def _across(deck: _Deck, voltages: Floats, a: str, b: str) -> float:
-    at = deck.folded.index.get(a)
-    to = deck.folded.index.get(b)
+    at = deck.board.folded.index.get(a)
+    to = deck.board.folded.index.get(b)
     va = 0.0 if at is None else float(voltages[at])
     return va - (0.0 if to is None else float(voltages[to]))
 
 
 def _solve_contacts(deck: _Deck, energised: Mapping[str, bool], modes: _Modes) -> _Answer:
     """Solve with contacts and source modes as they stand; loads under cut-in drop out."""
-    size = deck.size
-    matrix = deck.fixed.copy()
-    sources = np.zeros(size + 1)
-    for contact in deck.contacts:
-        if energised[contact.coil] == contact.makes:
-            _stamp(matrix, deck.at(contact.a), deck.at(contact.b), 1.0 / contact.ohm)
-    for source in deck.sources:
-        a, b = deck.at(source.a), deck.at(source.b)
+    board = deck.board
+    linear, sources = _stamped(deck, energised, modes)
+    incidence, guess, curves = board.incidence, board.guess_s, board.curves
+    answers = np.linalg.solve(linear, np.column_stack([sources, incidence]))
+    open_v, transfer = answers[:, 0], answers[:, 1:]
+    off = np.zeros(len(board.ports), dtype=bool)
+    open_port_v, impedance = incidence.T @ open_v, incidence.T @ transfer
+    port_v, steps = open_port_v, 0
+    while True:
+        port_v, more = _newton(board, modes, open_port_v, impedance, off)
+        steps += more
+        under = (port_v < curves.drops_under_v) & ~off
+        if not under.any():
+            break
+        off = off | under
+    current = curves.currents(port_v, modes.power_w, off)[0]
+    rest_a = current - guess * port_v
+    voltages = open_v - transfer @ rest_a
+    residual = linear @ voltages - sources + incidence @ rest_a
+    residual_a = float(np.abs(residual).max(initial=0.0))
+    if not residual_a <= RESIDUAL_MOST_A:
+        raise NotConvergedError(f"residual {residual_a:.3g} A is above {RESIDUAL_MOST_A:g} A")
+    cut_out = frozenset(
+        board.ports[at].name for at in np.flatnonzero(off & (port_v >= curves.drops_under_v))
+    )
+    return _Answer(voltages, current, cut_out, residual_a, steps)
+
+
+def _stamped(deck: _Deck, energised: Mapping[str, bool], modes: _Modes) -> tuple[Floats, Floats]:
+    """The matrix with contacts and sources stamped in, and what sources push into each node."""
+    board = deck.board
+    linear = deck.fixed.copy()
+    sources = np.zeros(board.size + 1)
+    for contact in board.contacts:
+        assert isinstance(contact.element, RelayContact)
+        if energised[contact.element.coil] == contact.element.makes:
+            _stamp(linear, contact.a, contact.b, contact.conductance_s)
+    for source in board.sources:
+        a, b = board.at(source.a), board.at(source.b)
         mode = modes.source[source.name]
         if mode == "off":
             continue
         amps = source.limit_a or 0.0
         if mode == "volts":
             conductance = 1.0 / source.ohm
-            _stamp(matrix, a, b, conductance)
+            _stamp(linear, a, b, conductance)
             amps = conductance * _set_v(source, deck)
         sources[a] += amps
         sources[b] -= amps
-    matrix, sources = matrix[:size, :size], sources[:size]
-    incidence = deck.incidence[:size]
-    linear = matrix + (incidence * deck.guess_s) @ incidence.T
-    answers = np.linalg.solve(linear, np.column_stack([sources, incidence]))
-    open_v, transfer = answers[:, 0], answers[:, 1:]
-    off: frozenset[str] = frozenset()
-    steps = 0
-    while True:
-        port_v, more = _newton(deck, modes, incidence.T @ open_v, incidence.T @ transfer, off)
-        steps += more
-        under = {
-            e.name
-            for e, v in zip(deck.ports, port_v, strict=True)
-            if v < _cut_in_v(e) and e.name not in off
-        }
-        if not under:
-            break
-        off = off | under
-    current = _currents(deck, modes, port_v, off)[0]
-    voltages = open_v - transfer @ (current - deck.guess_s * port_v)
-    residual = matrix @ voltages - sources + incidence @ current
-    residual_a = float(np.abs(residual).max(initial=0.0))
-    if not residual_a <= RESIDUAL_MOST_A:
-        raise NotConvergedError(f"residual {residual_a:.3g} A is above {RESIDUAL_MOST_A:g} A")
-    cut_out = frozenset(
-        e.name
-        for e, v in zip(deck.ports, port_v, strict=True)
-        if e.name in off and v >= _cut_in_v(e)
-    )
-    return _Answer(voltages, current, cut_out, residual_a, steps)
-
-
-def _cut_in_v(element: Port) -> float:
-    """Voltage under which a port draws nothing; minus infinity where it always conducts."""
-    if isinstance(element, LoadElement) and element.load.model == "constant_power":
-        return element.load.cut_in_v
-    return element.cut_in_v if isinstance(element, ConverterInput) else -np.inf
+    return linear[:-1, :-1], sources[:-1]
 
 
 def _newton(
-    deck: _Deck, modes: _Modes, open_port_v: Floats, impedance: Floats, off: frozenset[str]
+    board: _Board, modes: _Modes, open_port_v: Floats, impedance: Floats, off: NDArray[np.bool_]
 ) -> tuple[Floats, int]:
     """Voltages at the loads: ``u = u_open - Z (i(u) - g u)`` by damped Newton steps."""
-    guess = deck.guess_s
+    guess, curves = board.guess_s, board.curves
     port_v = open_port_v.copy()
-    identity = np.eye(len(deck.ports))
+    identity = np.eye(len(board.ports))
     for step in range(1, _NEWTON_MOST + 1):
-        current, slope = _currents(deck, modes, port_v, off)
+        current, slope = curves.currents(port_v, modes.power_w, off)
         error = port_v - open_port_v + impedance @ (current - guess * port_v)
         change = np.linalg.solve(identity + impedance * (slope - guess), error)
         largest = float(np.abs(change).max(initial=0.0))
         port_v = port_v - change * min(1.0, 4.0 / largest if largest else 1.0)
-        if largest < 1e-12 * (1.0 + float(np.abs(port_v).max(initial=0.0))) * 10:
+        if largest < _STEP_CLOSE * (1.0 + float(np.abs(port_v).max(initial=0.0))):
             return port_v, step
     return port_v, _NEWTON_MOST
-
-
-def _currents(
-    deck: _Deck, modes: _Modes, port_v: Floats, off: frozenset[str]
-) -> tuple[Floats, Floats]:
-    current, slope = np.zeros(len(deck.ports)), np.zeros(len(deck.ports))
-    for at, element in enumerate(deck.ports):
-        if element.name in off:
-            continue
-        voltage = float(port_v[at])
-        if isinstance(element, Diode):
-            current[at], slope[at] = diode_current_a(voltage)
-            continue
-        cut_in_v = _cut_in_v(element)
-        if isinstance(element, ConverterInput):
-            power_w = modes.power_w.get(element.name, 0.0)
-        elif element.load.model == "constant_power":
-            power_w = element.load.power_w
-        else:
-            current[at], slope[at] = load_current_a(element.load, voltage)
-            continue
-        if voltage < cut_in_v:
-            # while iterating, join cut-in and zero by a line; who stays under it drops out
-            slope[at] = power_w / cut_in_v**2
-            current[at] = slope[at] * voltage
-        else:
-            current[at], slope[at] = power_w / voltage, -power_w / voltage**2
-    return current, slope
 
 
 def _pulls(coil: Coil, deck: _Deck, voltages: Floats, was: bool) -> bool:
@@ -390,12 +446,12 @@ def _results(
     modes: _Modes,
     steps: int,
 ) -> OperatingPoint:
-    reduced = {node: float(answer.voltages[at]) for node, at in deck.folded.index.items()}
+    reduced = {node: float(answer.voltages[at]) for node, at in deck.board.folded.index.items()}
     reduced[GROUND] = 0.0
-    node_v, branch_a = unfold(deck.folded, reduced)
+    node_v, branch_a = unfold(deck.board.folded, reduced)
     closed: dict[str, bool] = {}
-    port_a = {e.name: float(a) for e, a in zip(deck.ports, answer.port_a, strict=True)}
-    for e in deck.folded.others:
+    port_a = {e.name: float(a) for e, a in zip(deck.board.ports, answer.port_a, strict=True)}
+    for e in deck.board.folded.others:
         across_v = node_v[e.a] - node_v[e.b]
         if isinstance(e, SwitchContact):
             closed[e.name] = e.closed.holds(deck.state)
