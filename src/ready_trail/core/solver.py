@@ -378,7 +378,8 @@ def _solve_contacts(deck: _Deck, energised: Mapping[str, bool], modes: _Modes) -
     current = curves.currents(port_v, modes.power_w, off)[0]
     rest_a = current - guess * port_v
     voltages = open_v - transfer @ rest_a
-    residual = linear @ voltages - sources + incidence @ rest_a
+    true_a = current - guess * (incidence.T @ voltages)  # not port_v: they differ unless it holds
+    residual = linear @ voltages - sources + incidence @ true_a
     residual_a = float(np.abs(residual).max(initial=0.0))
     if not residual_a <= RESIDUAL_MOST_A:
         raise NotConvergedError(f"residual {residual_a:.3g} A is above {RESIDUAL_MOST_A:g} A")
