@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-_FINAL_C = {80: 160.0, 90: 160.0, 105: 160.0, 125: 250.0}
+FINAL_C = {80: 160.0, 90: 160.0, 105: 160.0, 125: 250.0}
 _TAU_S_AT_1_MM2 = 60.0
 _TAU_EXPONENT = 0.6
 
@@ -28,7 +28,7 @@ def withstand_constant(*, insulation_c: int, start_c: float) -> float:
     >>> round(withstand_constant(insulation_c=105, start_c=70.0), 1)
     115.0
     """
-    final_c = _FINAL_C[insulation_c]
+    final_c = FINAL_C[insulation_c]
     if start_c >= final_c:
         return 0.0
     return 226.0 * math.sqrt(math.log(1.0 + (final_c - start_c) / (234.5 + start_c)))

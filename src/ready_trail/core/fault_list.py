@@ -1,0 +1,135 @@
+"""The single faults of a design, with plain names: what can break, one at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ready_trail.core.faults import (
+    Backwards,
+    Fault,
+    Open,
+    Series,
+    Short,
+    Stuck,
+    Swapped,
+    Weak,
+)
+from ready_trail.core.installation import Device, Installation, Wire
+from ready_trail.core.network import (
+    GROUND,
+    Coil,
+    Diode,
+    Element,
+    LoadElement,
+    RelayContact,
+    Resistor,
+    Source,
+    SwitchContact,
+)
+from ready_trail.core.outcome import Design
+
+CORRODED_OHM = 0.5
+TIRED_OHM = 0.05
+TIRED_V = 11.0
+"""A bad joint, and a worn battery (house): enough to be felt, not enough to be obvious."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NamedFault:
+    """One fault: its key, the wire or device that has it, whose it is, in words, and itself."""
+
+    key: str
+    subject: str
+    owner: str
+    words: str
+    faults: tuple[Fault, ...]
+
+
+def single_faults(design: Design) -> tuple[NamedFault, ...]:
+    """Return every single fault of a design, wires first, each with a key that stays."""
+    found: list[NamedFault] = []
+    nodes = {n for e in _elements(design.installation) for n in (e.a, e.b)}
+    for wire in design.installation.wires.values():
+        found += _of_wire(wire, design.installation, nodes)
+    for device in design.installation.devices.values():
+        found += _of_device(device, design.installation)
+    return tuple(found)
+
+
+def fault_of(design: Design, key: str) -> NamedFault | None:
+    """Return the fault of a key, or None when the design has none of it."""
+    return next((f for f in single_faults(design) if f.key == key), None)
+
+
+def _elements(installation: Installation) -> Iterator[Element]:
+    for name in (*installation.wires, *installation.devices):
+        yield from installation.elements_of(name)
+
+
+def _of_wire(wire: Wire, installation: Installation, nodes: set[str]) -> Iterator[NamedFault]:
+    links = installation.elements_of(wire.label)
+    if not links:
+        return
+    start, end = installation.words(wire.start), installation.words(wire.end)
+    way = f"{wire.label} from {start} to {end}"
+
+    def named(kind: str, words: str, *faults: Fault) -> NamedFault:
+        return NamedFault(
+            key=f"{kind}:{wire.label}", subject=wire.label, owner=wire.owner, words=words,
+            faults=faults,
+        )  # fmt: skip
+
+    yield named("open", f"{way} is cut", Open(links[0].name))
+    yield named("bad", f"{way} has a bad joint", Series(links[-1].name, CORRODED_OHM))
+    middle = links[0].b if len(links) > 1 else wire.end.node
+    if middle != GROUND and middle in nodes and wire.role not in ("return", "control_return"):
+        yield named("body", f"{way} touches the body", Short(middle, GROUND))
+
+
+def _of_device(device: Device, installation: Installation) -> Iterator[NamedFault]:
+    elements = installation.elements_of(device.ref)
+    called = f"{device.ref} {device.name}" if device.name not in ("", device.ref) else device.ref
+
+    def named(kind: str, words: str, *faults: Fault) -> NamedFault:
+        return NamedFault(
+            key=f"{kind}:{device.ref}", subject=device.ref, owner=device.owner,
+            words=f"{called} {words}", faults=faults,
+        )  # fmt: skip
+
+    for element in elements:
+        part = element.name
+        match element:
+            case Resistor(kind="fuse"):
+                yield named(f"blown.{part}", "is open", Open(part))
+            case Resistor(kind="chassis"):
+                yield named(f"lost.{part}", "has come off", Open(part))
+                yield named(f"rusty.{part}", "is rusty", Series(part, CORRODED_OHM))
+            case SwitchContact() | RelayContact():
+                yield named(f"welded.{part}", f"{_contact(element)}stays closed", Stuck(part, True))
+                yield named(f"dead.{part}", f"{_contact(element)}never closes", Stuck(part, False))
+            case Coil(a=a):
+                yield named(f"coil.{part}", "has a broken coil", Open(part))
+                contact = next((e for e in elements if isinstance(e, RelayContact)), None)
+                if contact is not None:
+                    own = tuple(e.name for e in elements)
+                    yield named(f"pins.{part}", "has 30 and 86 exchanged",
+                                Swapped(own, contact.a, a))  # fmt: skip
+            case Diode():
+                yield named(f"backwards.{part}", "is the wrong way round", Backwards(part))
+                yield named(f"through.{part}", "conducts both ways", Short(element.a, element.b))
+                yield named(f"open.{part}", "conducts no longer", Open(part))
+            case LoadElement():
+                yield named(f"dead.{part}", "draws nothing", Open(part))
+                yield named(f"short.{part}", "is shorted inside", Short(element.a, element.b))
+            case Source(set_v=None):
+                yield named(f"tired.{part}", "is worn and half flat", Series(part, TIRED_OHM),
+                            Weak(part, TIRED_V))  # fmt: skip
+            case _:
+                continue
+
+
+def _contact(element: SwitchContact | RelayContact) -> str:
+    if isinstance(element, RelayContact) and not element.makes:
+        return "rest contact "
+    return "contact " if isinstance(element, RelayContact) else ""

@@ -1,0 +1,185 @@
+"""The vehicle in a state, with faults: what carries current, pulls in, blows, sags, chatters."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from ready_trail.core.design import job_network
+from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.errors import NotConvergedError
+from ready_trail.core.fault_list import NamedFault
+from ready_trail.core.faults import Open, faulted
+from ready_trail.core.fuses import opening_time_s
+from ready_trail.core.heating import Heating, heating
+from ready_trail.core.installation import Device, Wire
+from ready_trail.core.network import Coil, Element, LoadElement, Network, Source
+from ready_trail.core.outcome import Design
+from ready_trail.core.solver import OperatingPoint, solve
+from ready_trail.core.states import VehicleState
+
+FLOWS_A = 0.005
+"""Under this a wire does not count as carrying: leaks, diodes backwards. [A]"""
+
+UNDER_SUPPLIED_RATIO = 0.85
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoadReading:
+    """What an accessory gets: volts across it, amps, and whether that is enough to work."""
+
+    ref: str
+    name: str
+    volts: float
+    amps: float
+    is_on: bool
+    lacks: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FuseReading:
+    """What a fuse carries, and within which times it opens there (infinite: it does not). [s]"""
+
+    ref: str
+    amps: float
+    rating_a: float
+    fastest_s: float
+    slowest_s: float
+
+    @property
+    def opens(self) -> bool:
+        """Whether it opens at all at this current."""
+        return self.slowest_s < float("inf")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Live:
+    """One solved state. ``point`` is None where there is no steady one; ``trouble`` says why.
+
+    Currents count along a wire, from its start to its end. [A]
+    """
+
+    state: VehicleState
+    point: OperatingPoint | None
+    trouble: str = ""
+    wires_a: Mapping[str, float]
+    loads: tuple[LoadReading, ...]
+    relays: Mapping[str, bool]
+    fuses: tuple[FuseReading, ...]
+    chatter: tuple[str, ...]
+    source_v: float
+    total_a: float
+
+
+def live(
+    design: Design, state: VehicleState, faults: Sequence[NamedFault] = (),
+    blown: Sequence[str] = (), network: Network | None = None,
+) -> Live:  # fmt: skip
+    """Return the whole job in one state, with faults, and with fuses that have opened.
+
+    ``network`` may be the job's own, where the caller keeps it. Raises FaultError for a fault
+    that the job does not have.
+    """
+    base = network if network is not None else job_network(design)
+    changes = [change for named in faults for change in named.faults]
+    changes += [Open(_fuse_element(design, ref)) for ref in blown]
+    changed = faulted(base, changes) if changes else base
+    try:
+        point = solve(changed, state)
+    except NotConvergedError as error:
+        return Live(state=state, point=None, trouble=f"{error}", wires_a={}, loads=(), relays={},
+                    fuses=(), chatter=(), source_v=0.0, total_a=0.0)  # fmt: skip
+    return _read(design, changed, point)
+
+
+def _fuse_element(design: Design, ref: str) -> str:
+    return design.installation.elements_of(ref)[0].name
+
+
+def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
+    installed = design.installation
+    wires_a = {label: wire_current_a(design, wire, point)
+               for label, wire in installed.wires.items()}  # fmt: skip
+    loads: list[LoadReading] = []
+    fuses: list[FuseReading] = []
+    relays: dict[str, bool] = {}
+    chatter: list[str] = []
+    for ref, device in installed.devices.items():
+        for element in installed.elements_of(ref):
+            if isinstance(element, LoadElement):
+                loads += _load(ref, device, element, point)
+            elif isinstance(element, Coil) and element.name in point.energised:
+                relays[ref] = relays.get(ref, False) or point.energised[element.name]
+                if element.name in point.chatter:
+                    chatter.append(ref)
+        fuse = fuse_reading(device, installed.elements_of(ref), point)
+        if fuse is not None:
+            fuses.append(fuse)
+    battery = next((e for e in network.elements if isinstance(e, Source)), None)
+    total_a = -point.branch_a.get(battery.name, 0.0) if battery is not None else 0.0
+    source_v = point.between_v(battery.a, battery.b) if battery is not None else 0.0
+    return Live(
+        state=point.state, point=point, wires_a=wires_a, loads=tuple(loads), relays=relays,
+        fuses=tuple(fuses), chatter=tuple(chatter), source_v=source_v, total_a=total_a,
+    )  # fmt: skip
+
+
+def wire_current_a(design: Design, wire: Wire, point: OperatingPoint) -> float:
+    """Return what a wire carries from its start to its end; the larger at a short in it. [A]"""
+    found = [point.branch_a[e.name] for e in design.installation.elements_of(wire.label)
+             if e.name in point.branch_a]  # fmt: skip
+    return max(found, key=abs, default=0.0)
+
+
+def _load(
+    ref: str, device: Device, element: LoadElement, point: OperatingPoint
+) -> list[LoadReading]:
+    amps = point.branch_a.get(element.name)
+    if amps is None:
+        return [LoadReading(ref=ref, name=device.title, volts=0.0, amps=0.0, is_on=False,
+                            lacks=False)]  # fmt: skip
+    volts = point.between_v(element.a, element.b)
+    is_on = abs(amps) >= min(FLOWS_A, 0.2 * element.load.rated_a)
+    lacks = is_on and abs(volts) < UNDER_SUPPLIED_RATIO * element.load.rated_v
+    lacks = lacks or element.name in point.cut_out
+    return [LoadReading(ref=ref, name=device.title, volts=volts, amps=amps, is_on=is_on,
+                        lacks=lacks)]  # fmt: skip
+
+
+def fuse_reading(
+    device: Device, elements: Sequence[Element], point: OperatingPoint
+) -> FuseReading | None:
+    """Return what a fuse carries and when that opens it; None for any other device."""
+    spec = device.spec
+    if not isinstance(spec, FuseSpec):
+        return None
+    name = elements[0].name
+    amps = abs(point.branch_a.get(name, 0.0))
+    fastest_s = slowest_s = float("inf")
+    if spec.family is not None and spec.rating_a > 0:
+        gates = spec.family.gates
+        fastest_s = opening_time_s(gates, max(1e-9, amps / spec.rating_a), slowest=False)
+        slowest_s = opening_time_s(gates, max(1e-9, amps / spec.rating_a), slowest=True)
+    return FuseReading(ref=device.ref, amps=amps, rating_a=spec.rating_a, fastest_s=fastest_s,
+                       slowest_s=slowest_s)  # fmt: skip
+
+
+def first_to_open(reading: Live) -> FuseReading | None:
+    """Return the fuse that opens first at these currents, by its slow edge."""
+    return min((f for f in reading.fuses if f.opens), key=lambda f: f.slowest_s, default=None)
+
+
+def heats(design: Design, reading: Live, label: str) -> Heating | None:
+    """Return how a wire heats at what it carries now, with the fuse ahead that opens first."""
+    wire = design.installation.wires.get(label)
+    if wire is None or not wire.pieces or reading.point is None:
+        return None
+    fuse = first_to_open(reading)
+    hottest = max(wire.pieces, key=lambda p: p.ambient_c)
+    return heating(
+        current_a=abs(reading.wires_a.get(label, 0.0)), area_mm2=wire.conductor.area_mm2,
+        insulation_c=wire.insulation_c, start_c=hottest.conductor_c, ambient_c=hottest.ambient_c,
+        opens_fastest_s=fuse.fastest_s if fuse is not None else math.inf,
+        opens_slowest_s=fuse.slowest_s if fuse is not None else math.inf,
+    )  # fmt: skip
