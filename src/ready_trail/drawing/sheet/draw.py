@@ -1,0 +1,439 @@
+"""The grid to scale: pixels of columns and lines, wires as paths, words where there is room."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import pairwise
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.outcome import Design
+from ready_trail.drawing.band import split_colour
+from ready_trail.drawing.scene import Point
+from ready_trail.drawing.sheet.grid import Bar, Cell, Grid, Line, Port
+from ready_trail.drawing.sheet.order import ordered
+from ready_trail.drawing.sheet.place import end_of
+from ready_trail.drawing.sheet.route import Drop, Route, Router, Run
+
+CHAR_PX = 6.1
+"""Advance of a sign in the sheet's small type."""
+
+_LINE_PX, _TRACK_PX, _TITLE_PX, _GAP_PX = 56.0, 17.0, 24.0, 8.0
+_LANE_PX, _GUTTER_PX = 9.0, 22.0
+_LEFT_PX, _TOP_PX, _FOOT_PX = 18.0, 108.0, 20.0
+_SYMBOL_PX = {"fuse": 44.0, "breaker": 44.0, "relay": 54.0, "load": 40.0, "earth": 26.0,
+              "joint": 14.0, "diode": 34.0, "switch": 54.0, "isolator": 54.0}  # fmt: skip
+_WIDEST_PX = 168.0
+_BAR_PX = 20.0
+_NUMBER_PX = 18.0
+"""Room that a terminal's number takes at each end of a wire."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetWire:
+    """One wire: its path, colours, what it is called, and where its words stand."""
+
+    label: str
+    owner: str
+    points: tuple[Point, ...]
+    dots: tuple[Point, ...]
+    stroke: float
+    base: str
+    tracer: str
+    title: str
+    words: str = ""
+    at: Point = (0.0, 0.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spot:
+    """A terminal where a probe can be put."""
+
+    node: str
+    number: str
+    x: float
+    y: float
+    anchor: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetDevice:
+    """A device, or one part of it, in its frame; words stand above it."""
+
+    ref: str
+    part: str
+    kind: str
+    symbol: str
+    x: float
+    y: float
+    width: float
+    height: float
+    words: tuple[str, ...]
+    title: str
+    spots: tuple[Spot, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetBar:
+    """A vertical line that wires meet, with its name on top."""
+
+    node: str
+    ref: str
+    kind: str
+    x: float
+    top: float
+    bottom: float
+    name: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetBlock:
+    """A circuit's rows, with its name and whether it is ready."""
+
+    owner: str
+    name: str
+    state: str
+    y: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetScene:
+    """The whole sheet in pixels. ``missing`` says what could not be drawn, and why."""
+
+    width: float
+    height: float
+    title: str
+    wires: tuple[SheetWire, ...]
+    devices: tuple[SheetDevice, ...]
+    bars: tuple[SheetBar, ...]
+    blocks: tuple[SheetBlock, ...]
+    links: tuple[tuple[Point, ...], ...]
+    link_dots: tuple[Point, ...]
+    missing: tuple[str, ...]
+    names_x: float
+    top: float = _TOP_PX
+
+
+def draw_sheet(design: Design, catalogue: Catalogue) -> SheetScene:
+    """Return the sheet of a job, as far as its circuits could be wired."""
+    grid, routes, links = routed(design)
+    return _Scale(design, grid, routes, links).scene()
+
+
+def routed(design: Design) -> tuple[Grid, tuple[Route, ...], tuple[Route, ...]]:
+    """Return the grid of a design with the way of every wire, and of what hangs on a bus."""
+    grid = ordered(design)
+    router = Router(grid)
+    block_of = {b.owner: b.number for b in grid.blocks}
+    links = tuple(
+        router.route(x.name, x.a, x.b, x.b.line.block if x.b.line else 0) for x in grid.links
+    )
+    found: list[tuple[int, str, Port, Port, int]] = []
+    for label, wire in design.installation.wires.items():
+        a, b = end_of(grid, wire.start), end_of(grid, wire.end)
+        if a is None or b is None:
+            continue
+        lines = [p.line.block for p in (a, b) if p.line is not None]
+        block = block_of.get(wire.owner, lines[0] if lines else 0)
+        far = 0 if a.line == b.line else 2
+        far += abs(a.column - b.column)
+        found.append((far, label, a, b, block))
+    routes = [router.route(label, a, b, block) for _, label, a, b, block in sorted(
+        found, key=lambda f: (f[4], f[0], f[1]))]  # fmt: skip
+    return grid, tuple(routes), links
+
+
+class _Scale:
+    """Turns places into pixels."""
+
+    def __init__(
+        self, design: Design, grid: Grid, routes: tuple[Route, ...], links: tuple[Route, ...]
+    ) -> None:
+        self.design, self.grid, self.routes, self.links = design, grid, routes, links
+        every = (*routes, *links)
+        self.lanes: dict[int, int] = {}
+        tracks: dict[int, int] = {}
+        for route in every:
+            for piece in route.pieces:
+                if isinstance(piece, Drop):
+                    n = self.lanes.get(piece.gutter, 0)
+                    self.lanes[piece.gutter] = max(n, piece.lane + 1)
+                elif piece.line.is_track:
+                    at = piece.line.block
+                    tracks[at] = max(tracks.get(at, 0), piece.line.number + 1)
+        self.column_x, self.gutter_x, self.widths = self._columns()
+        self.line_y, self.blocks = self._lines(tracks)
+
+    def _columns(self) -> tuple[list[float], list[float], list[float]]:
+        count = len(self.grid.columns)
+        widths = [0.0] * count
+        for cell in self.grid.cells:
+            said = max((len(w) for w in _two(cell)), default=0) * CHAR_PX + 8
+            symbol = _SYMBOL_PX.get(cell.kind, 60.0)
+            widths[cell.column] = max(widths[cell.column], symbol, min(said, _WIDEST_PX))
+        for bar in self.grid.bars:
+            widths[bar.column] = max(widths[bar.column], _BAR_PX)
+        x = _LEFT_PX
+        columns, gutters = [], []
+        for at in range(count):
+            gutters.append(x)
+            if widths[at] or self.lanes.get(at):
+                x += (_GUTTER_PX if widths[at] else 0.0) + _LANE_PX * self.lanes.get(at, 0)
+            columns.append(x + widths[at] / 2)
+            x += widths[at]
+        gutters.append(x)
+        self.width = x + _GUTTER_PX + _LANE_PX * self.lanes.get(count, 0) + 12
+        return columns, gutters, widths
+
+    def _lines(self, tracks: dict[int, int]) -> tuple[dict[Line, float], list[SheetBlock]]:
+        found: dict[Line, float] = {}
+        blocks: list[SheetBlock] = []
+        states = {c.circuit.id: c for c in self.design.circuits}
+        y = _TOP_PX
+        for block in sorted(self.grid.blocks, key=lambda b: b.number):
+            top = y
+            y += _TITLE_PX + _LINE_PX / 2
+            for n in range(block.lines):
+                found[Line(block.number, False, n)] = y
+                y += _LINE_PX
+            y -= _LINE_PX / 2 + 2
+            for n in range(tracks.get(block.number, 0)):
+                y += _TRACK_PX
+                found[Line(block.number, True, n)] = y
+            y += _GAP_PX
+            made = states.get(block.owner)
+            state = "" if made is None else (
+                "stop" if made.count("stop") else "caution" if made.count("caution") else "ready"
+            )  # fmt: skip
+            blocks.append(SheetBlock(owner=block.owner, name=block.name, state=state, y=top,
+                                     height=y - top))  # fmt: skip
+        self.height = y + _FOOT_PX
+        return found, blocks
+
+    def _lane_x(self, gutter: int, lane: int) -> float:
+        return self.gutter_x[gutter] + _GUTTER_PX / 2 + _LANE_PX * lane
+
+    def _port(self, port: Port, towards_x: float, y: float) -> Point:
+        """Where a wire meets a port: a bar's middle, or the edge of the device's frame."""
+        x = self.column_x[port.column]
+        if port.is_bar:
+            return (x, y)
+        half = self._half(port)
+        return (
+            (x + half if towards_x > x else x - half, self.line_y[port.line])
+            if port.line
+            else (x, y)
+        )
+
+    def _half(self, port: Port) -> float:
+        cell = next(c for c in self.grid.cells if port in c.ports)
+        return _frame_px(cell, self.widths[cell.column]) / 2
+
+    def _path(self, route: Route) -> tuple[Point, ...]:
+        """The corners of a route from port to port."""
+        corners: list[Point] = []
+        x, y = self.column_x[route.a.column], 0.0
+        pieces = route.pieces
+        if route.a.line is not None:
+            y = self.line_y[route.a.line]
+        elif isinstance(pieces[0], Run):
+            y = self.line_y[pieces[0].line]
+        for at, piece in enumerate(pieces):
+            if isinstance(piece, Run):
+                y = self.line_y[piece.line]
+                if corners:
+                    corners.append((corners[-1][0], y))
+            else:
+                x = self._lane_x(piece.gutter, piece.lane)
+                corners.append((x, y))
+                last = at == len(pieces) - 1
+                if last and route.b.line is not None:
+                    y = self.line_y[route.b.line]
+                    corners.append((x, y))
+        end_y = self.line_y[route.b.line] if route.b.line is not None else y
+        start_y = self.line_y[route.a.line] if route.a.line is not None else (
+            corners[0][1] if corners else y)  # fmt: skip
+        after_x = corners[0][0] if corners else self.column_x[route.b.column]
+        before_x = corners[-1][0] if corners else self.column_x[route.a.column]
+        first = self._port(route.a, after_x, start_y)
+        final = self._port(route.b, before_x, end_y)
+        return _clean((first, *corners, final))
+
+    def scene(self) -> SheetScene:
+        """Return everything in pixels."""
+        paths = {r.name: self._path(r) for r in self.routes}
+        return SheetScene(
+            width=self.width, height=self.height,
+            title=f"{self.design.job.name}: the whole job",
+            wires=tuple(self._wires(paths)),
+            devices=tuple(self._device(c) for c in self.grid.cells),
+            bars=tuple(self._bars(paths)), blocks=tuple(self.blocks),
+            links=tuple(self._path(r) for r in self.links),
+            link_dots=tuple(self._path(r)[0] for r in self.links),
+            names_x=self.gutter_x[self.grid.columns.index("f")] + 4,
+            missing=tuple(
+                f"{c.circuit.name} cannot be drawn: {c.planned.trouble or 'it has no scheme'}"
+                for c in self.design.circuits if c.planned.parts is None
+            ),
+        )  # fmt: skip
+
+    def _wires(self, paths: dict[str, tuple[Point, ...]]) -> Iterable[SheetWire]:
+        words = _Words(paths.values())
+        shared = _shared(self.routes, paths)
+        for route in self.routes:
+            wire = self.design.installation.wires[route.name]
+            points = paths[route.name]
+            base, tracer = split_colour(wire.colour)
+            thin = wire.role in ("control", "control_return", "function")
+            stroke = 2.2 if thin else min(6.5, 2.6 + 0.55 * wire.conductor.area_mm2**0.5)
+            said = f"{route.name.split('-')[-1]} {wire.conductor.size}"
+            at = words.room(points, len(said) * CHAR_PX)
+            title = (f"{wire.label}: {self.design.installation.words(wire.start)} to "
+                     f"{self.design.installation.words(wire.end)}, {wire.conductor.label}, "
+                     f"{wire.colour}, {wire.length_m:.2f} m")  # fmt: skip
+            yield SheetWire(
+                label=wire.label, owner=wire.owner, points=points,
+                dots=(*self._dots(route, points), *shared.get(route.name, ())),
+                stroke=stroke, base=base, tracer=tracer, title=title,
+                words=said if at is not None else "", at=at or (0.0, 0.0),
+            )  # fmt: skip
+
+    def _dots(self, route: Route, points: tuple[Point, ...]) -> tuple[Point, ...]:
+        """Joints as dots: where a wire meets a bar, or a way that another wire of its node took."""
+        return tuple(
+            point for port, point in ((route.a, points[0]), (route.b, points[-1])) if port.is_bar
+        )
+
+    def _bars(self, paths: dict[str, tuple[Point, ...]]) -> Iterable[SheetBar]:
+        touched: dict[int, list[float]] = {}
+        pairs = [(r, paths[r.name]) for r in self.routes] + [(r, self._path(r)) for r in self.links]
+        for route, points in pairs:
+            for port, point in ((route.a, points[0]), (route.b, points[-1])):
+                if port.is_bar:
+                    touched.setdefault(port.column, []).append(point[1])
+        for bar in self.grid.bars:
+            ys = touched.get(bar.column, [])
+            if not ys:
+                continue
+            yield SheetBar(
+                node=bar.node, ref=bar.ref, kind=bar.kind, x=self.column_x[bar.column],
+                top=min(ys) - 8, bottom=max(ys) + 8, name=bar.name, title=_bar_title(bar),
+            )  # fmt: skip
+
+    def _device(self, cell: Cell) -> SheetDevice:
+        x, y = self.column_x[cell.column], self.line_y[cell.line]
+        frame = _frame_px(cell, self.widths[cell.column])
+        spots = []
+        for port in cell.ports:
+            if port.line is None:
+                continue
+            side = -1 if port.side == "left" else 1 if port.side == "right" else 0
+            spots.append(
+                Spot(node=port.node, number=port.terminal, x=x + side * frame / 2,
+                     y=self.line_y[port.line], anchor={-1: "end", 1: "start", 0: "middle"}[side])
+            )  # fmt: skip
+        most = max(4, int(max(self.widths[cell.column], frame) / CHAR_PX))
+        return SheetDevice(
+            ref=cell.ref, part=cell.part, kind=cell.kind, symbol=self._symbol(cell), x=x, y=y,
+            width=frame, height=_LINE_PX * (cell.lines - 1),
+            words=tuple(_short(w, most) for w in _two(cell)), title=cell.title,
+            spots=tuple(spots),
+        )  # fmt: skip
+
+    def _symbol(self, cell: Cell) -> str:
+        device = self.design.installation.devices[cell.ref]
+        if cell.kind != "load" or not isinstance(loads := getattr(device.spec, "loads", ()), tuple):
+            return cell.kind
+        model = loads[0].load.model if loads else ""
+        return {"filament": "lamp", "constant_power": "driver", "motor": "motor",
+                "winch": "motor", "resistive": "heater"}.get(model, "box")  # fmt: skip
+
+
+def _frame_px(cell: Cell, width: float) -> float:
+    """Width of the frame that wires meet; a joint is a dot."""
+    if cell.kind == "joint":
+        return 0.0
+    return min(width, _SYMBOL_PX.get(cell.kind, 60.0))
+
+
+def _two(cell: Cell) -> tuple[str, ...]:
+    return tuple(w for w in cell.words if w)[:2]
+
+
+def _short(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def _clean(points: tuple[Point, ...]) -> tuple[Point, ...]:
+    """Corners without repeats, and without those on a straight line."""
+    found: list[Point] = []
+    for point in points:
+        if found and point == found[-1]:
+            continue
+        if len(found) > 1 and (
+            found[-2][0] == found[-1][0] == point[0] or found[-2][1] == found[-1][1] == point[1]
+        ):
+            found[-1] = point
+            continue
+        found.append(point)
+    return tuple(found)
+
+
+def _shared(
+    routes: tuple[Route, ...], paths: dict[str, tuple[Point, ...]]
+) -> dict[str, tuple[Point, ...]]:
+    """Where a wire leaves the way of another that meets the same terminal: a dot."""
+    firsts: dict[str, list[tuple[str, Point, Point]]] = {}
+    for route in routes:
+        points = paths[route.name]
+        if len(points) > 1:
+            for port, near, after in ((route.a, points[0], points[1]),
+                                      (route.b, points[-1], points[-2])):  # fmt: skip
+                if not port.is_bar:
+                    firsts.setdefault(port.node, []).append((route.name, near, after))
+    found: dict[str, tuple[Point, ...]] = {}
+    for ways in firsts.values():
+        for name, near, after in ways:
+            for other, _, beyond in ways:
+                same = near[1] == after[1] == beyond[1]
+                if other != name and same and abs(beyond[0] - near[0]) >= abs(after[0] - near[0]) \
+                        and (beyond[0] - near[0]) * (after[0] - near[0]) > 0:  # fmt: skip
+                    found[name] = (*found.get(name, ()), after)
+                    break
+    return found
+
+
+class _Words:
+    """Room for wires' words: on a level stretch, where no other wire and no words pass."""
+
+    def __init__(self, paths: Iterable[tuple[Point, ...]]) -> None:
+        self._upright: list[tuple[float, float, float]] = []
+        self._words: dict[float, list[tuple[float, float]]] = {}
+        for points in paths:
+            for (x0, y0), (x1, y1) in pairwise(points):
+                if x0 == x1:
+                    self._upright.append((x0, min(y0, y1), max(y0, y1)))
+
+    def room(self, points: tuple[Point, ...], width: float) -> Point | None:
+        """Return the middle of the words on the longest stretch that has room for them."""
+        level = [(a, b) for a, b in pairwise(points) if a[1] == b[1]]
+        for (x0, y), (x1, _) in sorted(level, key=lambda s: -abs(s[1][0] - s[0][0])):
+            low, high = min(x0, x1) + _NUMBER_PX, max(x0, x1) - _NUMBER_PX
+            steps = (0.5, 0.3, 0.7, 0.15, 0.85)
+            for share in steps if high - low >= width else ():
+                start = low + (high - low - width) * share
+                if self._is_free(start, start + width, y):
+                    self._words.setdefault(y, []).append((start, start + width))
+                    return (start + width / 2, y - 4)
+        return None
+
+    def _is_free(self, start: float, end: float, y: float) -> bool:
+        crossed = any(start - 2 < x < end + 2 and top < y and bottom > y - 13
+                      for x, top, bottom in self._upright)  # fmt: skip
+        return not crossed and all(end + 4 < a or b + 4 < start for a, b in self._words.get(y, ()))
+
+
+def _bar_title(bar: Bar) -> str:
+    return f"{bar.name}: {bar.detail}" if bar.detail else bar.name

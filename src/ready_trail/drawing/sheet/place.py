@@ -1,0 +1,439 @@
+"""A design on the grid: bars by depth of the supply, then each circuit's devices in columns."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+
+from ready_trail.core.devices.base import BATTERY_DEVICE, node_of
+from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.point import BUS, EARTH, PointSpec, channel_terminal
+from ready_trail.core.installation import Device, Terminal, Wire
+from ready_trail.core.job import BATTERY
+from ready_trail.core.outcome import CircuitDesign, Design
+from ready_trail.drawing.sheet.grid import Bar, Block, Cell, Grid, Line, Link, Port, Side
+
+_SIGNALS = ("feed", "headlamps")
+_INLINE = ("isolator", "switch", "passage", "breaker")
+_RIGHT = {"2", "87", "87a", "85", "-", "I", "II", "K", "M1", "M2", "cabin", "lamp"}
+_LATE = {"controller": 1, "diode": 2}
+"""What gives way to a coil's own chain on its line."""
+
+POWER = "power"
+COIL = "coil"
+
+
+@dataclass(slots=True)
+class _Lot:
+    """Devices that share a block: a circuit's own, or those that several circuits share."""
+
+    owner: str
+    name: str
+    is_feeder: bool
+    depth: int
+    devices: list[Device]
+    path: tuple[str, ...] = ()
+    joint_depth: dict[str, int] = field(default_factory=dict)
+
+
+def placed(design: Design, order: tuple[str, ...] = ()) -> Grid:
+    """Return the grid of a design. ``order`` names owners first to last; the rest follows."""
+    return _Placing(design, order).grid
+
+
+class _Placing:
+    """Puts one design on a grid, step by step."""
+
+    def __init__(self, design: Design, order: tuple[str, ...]) -> None:
+        self.design = design
+        self.installed = design.installation
+        self.grid = Grid()
+        self.depth = _depths(design)
+        lots = self._lots(order)
+        deepest = max((n for lot in lots for n in lot.joint_depth.values()), default=0)
+        self._columns(lots, deepest)
+        self.at = {key: n for n, key in enumerate(self.grid.columns)}
+        self._bars()
+        for number, lot in enumerate(lots):
+            _BlockOf(self, number, lot).place()
+        self._links()
+
+    def _columns(self, lots: list[_Lot], deepest: int) -> None:
+        used = self._used_terminals()
+        keys = ["bar BAT +"]
+        levels = sorted({self.depth[p] for p in self.design.points})
+        for level in levels:
+            keys += [f"f@{level}", f"k@{level}", f"x@{level}", f"p@{level}"]
+            refs = [v.ref for p, v in self.design.points.items() if self.depth[p] == level]
+            keys += [f"bar {ref} {BUS}" for ref in refs if ref in self.installed.devices]
+        for device in self.installed.devices.values():
+            if device.kind in _SIGNALS:
+                keys += [f"bar {device.ref} {t}" for t in device.terminals
+                         if (device.ref, t) in used]  # fmt: skip
+        keys += ["f", "s", "k", "x"]
+        keys += [f"j{n}" for n in range(1, deepest + 1)]
+        keys += ["load"]
+        keys += [f"r{n}" for n in range(deepest, 0, -1)]
+        keys += ["earth"]
+        keys += [f"bar {v.ref} {EARTH}" for v in self.design.points.values()
+                 if (v.ref, EARTH) in used]  # fmt: skip
+        keys += ["bar BAT -"]
+        self.grid.columns = keys
+
+    def _used_terminals(self) -> set[tuple[str, str]]:
+        wires = self.installed.wires.values()
+        return {(t.device, t.terminal) for w in wires for t in (w.start, w.end)}
+
+    def _bars(self) -> None:
+        devices = self.installed.devices
+        for key, column in self.at.items():
+            if not key.startswith("bar "):
+                continue
+            ref, terminal = key.removeprefix("bar ").rsplit(" ", 1)
+            device = devices.get(ref)
+            if device is None:
+                continue
+            if ref == BATTERY_DEVICE:
+                kind = "source" if terminal == "+" else "negative"
+                name = "Battery +" if terminal == "+" else "Battery −"
+            elif device.kind in _SIGNALS:
+                kind = "signal"
+                name = device.title if terminal == "1" else f"{device.title} {terminal}"
+            elif terminal == EARTH:
+                kind, name = "negative", f"{device.title} −"
+            else:
+                kind, name = "point", device.title
+            node = node_of(ref, terminal)
+            self.grid.bars.append(
+                Bar(node=node, ref=ref, terminal=terminal, kind=kind, column=column,  # type: ignore[arg-type]
+                    name=name, detail=device.detail)
+            )  # fmt: skip
+            self.grid.ports[(ref, terminal)] = Port(
+                node=node, terminal=terminal, column=column, side="both", line=None
+            )
+
+    def _lots(self, order: tuple[str, ...]) -> list[_Lot]:
+        """The devices in blocks: circuits in the order of the tree, what is shared behind them."""
+        devices = self.installed.devices
+        taken: set[str] = set()
+        lots: dict[str, _Lot] = {}
+        for circuit in _walk(self.design):
+            own = circuit.planned.parts
+            if own is None:
+                continue
+            refs = [d.ref for d in own.devices]
+            refs += [t.device for w in own.wires for t in (w.start, w.end)]
+            mine = []
+            for ref in dict.fromkeys(refs):
+                device = devices.get(ref)
+                if device is not None and ref not in taken and self._belongs(device, circuit):
+                    taken.add(ref)
+                    mine.append(device)
+            path = (*own.out, *(r for way in own.ways for r in way.out), *own.back)
+            lots[circuit.circuit.id] = _Lot(
+                owner=circuit.circuit.id, name=circuit.circuit.name, devices=mine,
+                is_feeder=circuit.circuit.is_feeder, path=path,
+                depth=self.depth.get(circuit.circuit.feeds or "", 0),
+                joint_depth=_joint_depths(mine, own.wires),
+            )  # fmt: skip
+        for owner, parts in self.design.shared.items():
+            rest = [d for d in parts.devices if d.ref not in taken and self._stands_alone(d)]
+            taken |= {d.ref for d in rest}
+            if rest:
+                name = next((d.name for d in rest if d.name), owner)
+                lots[owner] = _Lot(owner=owner, name=name, is_feeder=False, depth=0, devices=rest,
+                                   path=tuple(d.ref for d in rest))  # fmt: skip
+        first = [lots[o] for o in order if o in lots]
+        return first + [lot for o, lot in lots.items() if o not in order]
+
+    def _belongs(self, device: Device, circuit: CircuitDesign) -> bool:
+        """A circuit's own device, or a switch that the first circuit on it takes along."""
+        if device.owner == circuit.circuit.id:
+            return self._stands_alone(device)
+        return device.kind == "switch" and self._stands_alone(device)
+
+    def _stands_alone(self, device: Device) -> bool:
+        """Whether a device is drawn as one: neither a bar nor a point."""
+        return (
+            device.ref != BATTERY_DEVICE
+            and device.kind not in _SIGNALS
+            and not isinstance(device.spec, PointSpec)
+        )
+
+    def _links(self) -> None:
+        """Fuses that sit on a bus, and channels, hang on it without a wire."""
+        for ref, device in self.installed.devices.items():
+            spec = device.spec
+            if isinstance(spec, FuseSpec) and spec.on_bus:
+                bus = next((b for b in self.grid.bars if b.node == spec.on_bus), None)
+                port = self.grid.ports.get((ref, "1"))
+                if bus is not None and port is not None:
+                    bar = self.grid.ports[(bus.ref, bus.terminal)]
+                    self.grid.links.append(Link(name=f"{ref} 1", a=bar, b=port))
+
+
+class _BlockOf:
+    """Places the devices of one lot on the lines of its block."""
+
+    def __init__(self, placing: _Placing, number: int, lot: _Lot) -> None:
+        self.placing, self.number, self.lot = placing, number, lot
+        self.taken: set[tuple[int, int]] = set()
+        self.lines = 0
+        self.wires = [w for w in placing.installed.wires.values() if w.owner == lot.owner]
+
+    def place(self) -> None:
+        """Power first, on top; then coils with what works them; then the rest."""
+        on_path = set(self.lot.path)
+        self._channel()
+        power = [d for d in self.lot.devices if d.ref in on_path and d.kind != "earth"]
+        power += [d for d in self.lot.devices if d.kind in ("load", "joint") and d not in power]
+        for device in power:
+            if device.kind != "joint":
+                self._power(device)
+        for device in reversed([d for d in power if d.kind == "joint"]):
+            self._joint(device)
+        for device in self.lot.devices:
+            if device.kind == "earth" and device.ref in on_path | self._return_earths():
+                self._device(device, self._column("earth"), self._line_before(device))
+        self._point()
+        rest = [d for d in self.lot.devices if (d.ref, POWER) not in self._done()]
+        base = self._control_line()
+        for device in power:
+            if device.kind == "relay" and "86" in device.terminals:
+                self._coil(device, base)
+        for device in sorted(rest, key=lambda d: _LATE.get(d.kind, 0)):
+            if any(c.ref == device.ref for c in self.placing.grid.cells):
+                continue
+            self._device(device, self._column(_aside(device)), base)
+        if not self.lines:
+            self.lines = 1
+        self.placing.grid.blocks.append(
+            Block(number=self.number, owner=self.lot.owner, name=self.lot.name,
+                  lines=self.lines, is_feeder=self.lot.is_feeder)
+        )  # fmt: skip
+
+    def _channel(self) -> None:
+        """The switched output of a point at which a circuit starts, linked to its bus."""
+        for wire in self.wires:
+            device = self.placing.installed.devices.get(wire.start.device)
+            terminal = wire.start.terminal
+            if device is None or not terminal.startswith(channel_terminal("")):
+                continue
+            if (device.ref, terminal) in self.placing.grid.ports:
+                continue
+            bus = self.placing.grid.ports.get((device.ref, BUS))
+            into = f"{terminal} bus"
+            self._cell(device, terminal, self._column("f"), 0,
+                       ((into, "left"), (terminal, "right")))  # fmt: skip
+            if bus is not None:
+                port = self.placing.grid.ports[(device.ref, into)]
+                self.placing.grid.links.append(Link(name=f"{device.ref} {terminal}", a=bus, b=port))
+
+    def _control_line(self) -> int:
+        """Coils stand right under their contacts, unless wires fan out there."""
+        beside = {self._column(key) for key in ("f", "s", "k", "x")}
+        used = max((n + 1 for n, column in self.taken if column in beside), default=0)
+        ends = [w.start for w in self.wires if w.role == "power"]
+        fans = any(ends.count(t) > 1 for t in ends if t.terminal in ("87", "2"))
+        return self.lines if fans else max(1, used)
+
+    def _done(self) -> set[tuple[str, str]]:
+        return {(c.ref, c.part) for c in self.placing.grid.cells}
+
+    def _return_earths(self) -> set[str]:
+        return {t.device for w in self.wires if w.role == "return" for t in (w.start, w.end)}
+
+    def _column(self, key: str) -> int:
+        """A column by its key; a feeder's lie ahead of its point's bar."""
+        if self.lot.is_feeder and self.lot.depth:
+            own = {"f": "f", "s": "x", "k": "k", "x": "x", "earth": "p", "load": "p"}.get(key, "x")
+            return self.placing.at[f"{own}@{self.lot.depth}"]
+        return self.placing.at[key]
+
+    def _power(self, device: Device) -> None:
+        if device.kind == "relay":
+            contact = tuple(t for t in device.terminals if t not in ("85", "86"))
+            sides = _sides(device, contact)
+            if "86" not in device.terminals:
+                sides += [("85", "right")]
+            self._cell(device, POWER, self._column("k"), 0, tuple(sides))
+            return
+        fuses = {c.ref for c in self.placing.grid.cells
+                 if c.line.block == self.number and c.kind in ("fuse", "breaker")}  # fmt: skip
+        if device.kind in ("fuse", "breaker") and fuses and device.ref in self.lot.path:
+            self._device(device, self._column("x"), 0)  # the one at the far end of a link
+            return
+        key = {"load": "load", "fuse": "f", "breaker": "f", "reversing": "k"}.get(device.kind, "s")
+        self._device(device, self._column(key), 0)
+
+    def _coil(self, device: Device, base: int) -> None:
+        self._cell(device, COIL, self._column("k"), base, (("86", "left"), ("85", "right")))
+
+    def _joint(self, joint: Device) -> None:
+        """A joint's two sides, each on the first line of what hangs on it; innermost first."""
+        depth = self.lot.joint_depth.get(joint.ref, 1)
+        for terminal, key, part in (("+", "j", POWER), ("-", "r", "return")):
+            lines = self._lines_at(joint, terminal)
+            if lines is not None:
+                column = self._column(f"{key}{depth}")
+                self._cell(joint, part, column, min(lines, default=0), ((terminal, "both"),))
+
+    def _lines_at(self, device: Device, terminal: str = "") -> list[int] | None:
+        """Lines of what hangs on a device or one terminal of it; None where no wire does."""
+        found: list[int] = []
+        wired = False
+        for wire in self.wires:
+            for near, far in ((wire.start, wire.end), (wire.end, wire.start)):
+                if near.device == device.ref and terminal in ("", near.terminal):
+                    wired = True
+                    port = self.placing.grid.ports.get((far.device, far.terminal))
+                    if port is not None and port.line is not None:
+                        found.append(port.line.number)
+        return found if wired else None
+
+    def _line_before(self, earth: Device) -> int:
+        """The line of what an earth point serves."""
+        return min(self._lines_at(earth) or [], default=0)
+
+    def _point(self) -> None:
+        """The box of a point that is more than a bus, just ahead of its bar."""
+        if not self.lot.is_feeder:
+            return
+        circuit = self.placing.design.circuit(self.lot.owner)
+        view = self.placing.design.points.get(circuit.circuit.feeds or "")
+        device = self.placing.installed.devices.get(view.ref) if view is not None else None
+        if device is None:
+            return
+        spec = device.spec
+        if not isinstance(spec, PointSpec):
+            return
+        ports: list[tuple[str, Side]] = [("in", "left")] if spec.converter is not None else []
+        ports += [(t, "left") for t in spec.senses]
+        if not ports and spec.battery_ohm is None:
+            return
+        column = self.placing.at[f"p@{self.lot.depth}"]
+        self._cell(device, "point", column, self.lines if spec.battery_ohm else 0,
+                   (*ports, (f"{BUS} inside", "right")))  # fmt: skip
+        inside = self.placing.grid.ports[(device.ref, f"{BUS} inside")]
+        bus = self.placing.grid.ports.get((device.ref, BUS))
+        if bus is not None:
+            link = Link(name=f"{device.ref} {BUS}", a=bus, b=inside)
+            self.placing.grid.links.append(link)
+
+    def _device(self, device: Device, column: int, line: int) -> None:
+        self._cell(device, POWER, column, line, tuple(_sides(device)))
+
+    def _cell(
+        self, device: Device, part: str, column: int, line: int,
+        ports: tuple[tuple[str, Side], ...],
+    ) -> None:  # fmt: skip
+        """Put a part of a device on the first lines that are free from ``line`` on."""
+        grid = self.placing.grid
+        counts = {side: sum(1 for _, s in ports if s in (side, "both"))
+                  for side in ("left", "right")}  # fmt: skip
+        height = max(1, *counts.values())
+        while any((line + n, column) in self.taken for n in range(height)):
+            line += 1
+        self.taken |= {(line + n, column) for n in range(height)}
+        self.lines = max(self.lines, line + height)
+        made: list[Port] = []
+        seen = {"left": 0, "right": 0}
+        for terminal, side in ports:
+            own = "left" if side == "both" else side
+            at = Line(self.number, False, line + seen[own])
+            seen[own] += 1
+            port = Port(node=node_of(device.ref, terminal), terminal=terminal, column=column,
+                        side=side, line=at)  # fmt: skip
+            made.append(port)
+            grid.ports[(device.ref, terminal)] = port
+        grid.cells.append(
+            Cell(ref=device.ref, part=part, kind=device.kind, column=column,
+                 line=Line(self.number, False, line), lines=height, words=_words(device, part),
+                 title=f"{device.title}: {device.label}, {device.detail}", ports=tuple(made))
+        )  # fmt: skip
+
+
+def _sides(device: Device, only: Iterable[str] = ()) -> list[tuple[str, Side]]:
+    """The side at which each terminal leaves: a controller gives, so all of its are right."""
+    gives = device.kind == "controller"
+    return [(t, "right" if gives or t in _RIGHT else "left") for t in only or device.terminals]
+
+
+def _aside(device: Device) -> str:
+    """The column of a device beside the power path."""
+    return {"fuse": "f", "breaker": "f", "earth": "x", "diode": "x", "relay": "k",
+            "load": "load"}.get(device.kind, "s")  # fmt: skip
+
+
+def _words(device: Device, part: str) -> tuple[str, ...]:
+    """What stands above a device: reference and name, and its rating."""
+    if part.startswith(channel_terminal("")):
+        return (f"{device.title} {part.removeprefix(channel_terminal(''))}",)
+    if part in (COIL, "return") or device.kind == "earth":
+        return (device.ref,)
+    if isinstance(device.spec, FuseSpec):
+        return (f"{device.ref} {device.spec.rating_a:g} A",)
+    if device.name and device.name != device.ref:
+        return (f"{device.ref} {device.name}", device.detail if device.kind == "load" else "")
+    return (device.ref,)
+
+
+def _joint_depths(devices: list[Device], wires: tuple[Wire, ...]) -> dict[str, int]:
+    """How many joints lie ahead of each joint, itself included."""
+    joints = {d.ref for d in devices if d.kind == "joint"}
+    ahead = {
+        w.end.device: w.start.device
+        for w in wires
+        if w.role == "power" and w.end.device in joints and w.start.device in joints
+    }
+
+    def depth(ref: str) -> int:
+        return 1 + (depth(ahead[ref]) if ref in ahead else 0)
+
+    return {ref: depth(ref) for ref in joints}
+
+
+def _depths(design: Design) -> dict[str, int]:
+    """How many feeders lie between the battery and each point."""
+    tree = design.plan.tree
+
+    def depth(point_id: str, seen: frozenset[str]) -> int:
+        feeder = tree.feeders.get(point_id)
+        if feeder is None or feeder.start.point == BATTERY or point_id in seen:
+            return 1
+        return 1 + depth(feeder.start.point, seen | {point_id})
+
+    return {p: depth(p, frozenset()) for p in design.points}
+
+
+def _walk(design: Design) -> Iterator[CircuitDesign]:
+    """Circuits in the order of the supply: a feeder, then all behind it; the battery's own last."""
+    tree = design.plan.tree
+    made = {c.circuit.id: c for c in design.circuits}
+    done: set[str] = set()
+
+    def behind(point_id: str) -> Iterator[CircuitDesign]:
+        for circuit in tree.starting.get(point_id, ()):
+            if circuit.id in done or circuit.id not in made:
+                continue
+            done.add(circuit.id)
+            yield made[circuit.id]
+            if circuit.feeds is not None:
+                yield from behind(circuit.feeds)
+
+    feeders = [c for c in tree.starting.get(BATTERY, ()) if c.feeds is not None]
+    for feeder in feeders:
+        if feeder.id in made and feeder.id not in done:
+            done.add(feeder.id)
+            yield made[feeder.id]
+            yield from behind(feeder.feeds or "")
+    yield from behind(BATTERY)
+    for circuit in design.circuits:
+        if circuit.circuit.id not in done:
+            done.add(circuit.circuit.id)
+            yield circuit
+
+
+def end_of(grid: Grid, terminal: Terminal) -> Port | None:
+    """Return where a wire's end is on the grid; None where its device is not placed."""
+    return grid.ports.get((terminal.device, terminal.terminal))
