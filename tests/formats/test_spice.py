@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import re
-import subprocess
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,10 +12,11 @@ import pytest
 from ready_trail.core.design import design, job_network
 from ready_trail.core.loads import Load
 from ready_trail.core.network import LoadElement, Network, SwitchContact
-from ready_trail.core.solver import OperatingPoint, solve
+from ready_trail.core.solver import solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
 from ready_trail.formats.job_json import read_job
 from ready_trail.formats.spice import spice_deck
+from simulator import simulated, worst_v
 from support import CATALOGUE, DEMO_DIR, demo
 
 STATES = [
@@ -27,24 +27,6 @@ STATES = [
     ("run", "low", True),
     ("cranking", "side", True),
 ]
-
-
-def simulated(deck: str, folder: Path) -> dict[str, float]:
-    path = folder / "deck.cir"
-    path.write_text(deck)
-    run = subprocess.run(
-        ["ngspice", "-b", str(path)], capture_output=True, text=True, timeout=60, check=False
-    )
-    table = r"^\s*([\w.]+)\s+(-?\d[\d.]*(?:e[+-]\d+)?)\s*$"
-    found = re.findall(table, run.stdout, re.MULTILINE)
-    assert found, run.stdout[-2000:] + run.stderr[-2000:]
-    return {name: float(value) for name, value in found}
-
-
-def worst_v(network: Network, point: OperatingPoint, folder: Path) -> float:
-    got = simulated(spice_deck("a test", network, point), folder)
-    assert set(point.node_v) <= set(got)
-    return max(abs(got[name] - volts) for name, volts in point.node_v.items())
 
 
 def with_linear_loads(network: Network) -> Network:

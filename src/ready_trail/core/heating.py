@@ -9,6 +9,7 @@ from ready_trail.core.heat import FINAL_C, time_constant_s
 
 STEPS = 60
 LONGEST_S = 600.0
+_DECADES = 4.0
 _COPPER_K = 234.5
 _COPPER_A_S_PER_MM2 = 226.0
 
@@ -17,8 +18,8 @@ _COPPER_A_S_PER_MM2 = 226.0
 class Heating:
     """A wire under a steady current: its course without a fuse, and when a fuse ends it.
 
-    ``course`` is time and conductor temperature, to where the insulation gives up or the time
-    ends. Times are infinite where a thing does not happen. [s, °C]
+    ``course`` is time, in even decades, and conductor temperature, to where the insulation gives
+    up or the time ends. Times are infinite where a thing does not happen. [s, °C]
     """
 
     current_a: float
@@ -69,9 +70,8 @@ def heating(
     ends = [t for t in (gives_up_s, opens_slowest_s) if math.isfinite(t)]
     end_s = min(LONGEST_S, 1.25 * max(ends, default=LONGEST_S))
     until_s = min(end_s, gives_up_s)
-    course = tuple(
-        (until_s * n / STEPS, at_c(until_s * n / STEPS)) for n in range(STEPS + 1)
-    )  # fmt: skip
+    times = [until_s * 10.0 ** (_DECADES * (n / STEPS - 1.0)) for n in range(STEPS + 1)]
+    course = ((0.0, start_c), *((t, at_c(t)) for t in times))
     slow_c = at_c(opens_slowest_s) if opens_slowest_s < gives_up_s else final_c
     return Heating(
         current_a=current_a, start_c=start_c, final_c=final_c, course=course,

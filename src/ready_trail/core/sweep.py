@@ -21,7 +21,8 @@ _LESS_RATIO = 0.95
 class FaultEffect:
     """A fault in the working state of one circuit.
 
-    ``load_v`` is what its accessories still get, best to worst against ``sound_v``; ``opens``
+    ``load_v`` is what its accessory still gets, of several the one that loses most, and
+    ``sound_v`` what that one had; ``opens``
     names the fuse that opens first, within ``opens_s`` at the latest. ``works`` says whether
     everything that worked still does, and as well as before.
     """
@@ -98,7 +99,8 @@ def _effect(
         was_v = before.between_v(load.a, load.b) if before is not None else 0.0
         now_v = after.between_v(load.a, load.b) if load.name in after.branch_a else 0.0
         if abs(was_a) > FLOWS_A:
-            sound_v, load_v = max(sound_v, was_v), now_v
+            if was_v - now_v >= sound_v - load_v:
+                sound_v, load_v = was_v, now_v
             works = works and abs(now_a) > FLOWS_A and now_v >= _LESS_RATIO * was_v
         elif abs(now_a) > max(FLOWS_A, 0.2 * load.load.rated_a):
             works = False  # comes on where it should not

@@ -19,11 +19,11 @@ CHAR_PX = 6.1
 """Advance of a sign in the sheet's small type."""
 
 _LINE_PX, _TRACK_PX, _TITLE_PX, _GAP_PX = 56.0, 17.0, 24.0, 8.0
-_LANE_PX, _GUTTER_PX = 9.0, 22.0
+_LANE_PX, _GUTTER_PX = 8.0, 20.0
 _LEFT_PX, _TOP_PX, _FOOT_PX = 18.0, 108.0, 20.0
 _SYMBOL_PX = {"fuse": 44.0, "breaker": 44.0, "relay": 54.0, "load": 40.0, "earth": 26.0,
               "joint": 14.0, "diode": 34.0, "switch": 54.0, "isolator": 54.0}  # fmt: skip
-_WIDEST_PX = 168.0
+_WIDEST_PX = 150.0
 _BAR_PX = 20.0
 _NUMBER_PX = 18.0
 """Room that a terminal's number takes at each end of a wire."""
@@ -153,16 +153,17 @@ class _Scale:
     ) -> None:
         self.design, self.grid, self.routes, self.links = design, grid, routes, links
         every = (*routes, *links)
-        self.lanes: dict[int, int] = {}
+        lanes: dict[int, set[int]] = {}
         tracks: dict[int, int] = {}
         for route in every:
             for piece in route.pieces:
                 if isinstance(piece, Drop):
-                    n = self.lanes.get(piece.gutter, 0)
-                    self.lanes[piece.gutter] = max(n, piece.lane + 1)
+                    lanes.setdefault(piece.gutter, set()).add(piece.lane)
                 elif piece.line.is_track:
                     at = piece.line.block
                     tracks[at] = max(tracks.get(at, 0), piece.line.number + 1)
+        self.first_lane = {g: min(n) for g, n in lanes.items()}
+        self.lanes = {g: max(n) - min(n) + 1 for g, n in lanes.items()}
         self.column_x, self.gutter_x, self.widths = self._columns()
         self.line_y, self.blocks = self._lines(tracks)
 
@@ -213,7 +214,7 @@ class _Scale:
         return found, blocks
 
     def _lane_x(self, gutter: int, lane: int) -> float:
-        return self.gutter_x[gutter] + _GUTTER_PX / 2 + _LANE_PX * lane
+        return self.gutter_x[gutter] + _GUTTER_PX / 2 + _LANE_PX * (lane - self.first_lane[gutter])
 
     def _port(self, port: Port, towards_x: float, y: float) -> Point:
         """Where a wire meets a port: a bar's middle, or the edge of the device's frame."""

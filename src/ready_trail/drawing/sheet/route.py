@@ -5,8 +5,9 @@ Horizontal pieces never share a place with another net, nor vertical ones; wires
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
+from itertools import count
 
 from ready_trail.drawing.sheet.grid import Grid, Line, Port
 
@@ -59,7 +60,9 @@ class Router:
 
     grid: Grid
     lines: dict[Line, list[Taken]] = field(default_factory=dict)
-    lanes: dict[int, list[list[tuple[Line, Line]]]] = field(default_factory=dict)
+    lanes: dict[int, dict[int, list[tuple[Line, Line]]]] = field(default_factory=dict)
+    stubs: dict[tuple[int, Line], list[tuple[bool, int, str]]] = field(default_factory=dict)
+    """Where ports on both sides of a gutter look at each other: from the left, lane, node."""
     tracks: dict[int, int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -98,16 +101,16 @@ class Router:
             self._take(a.line, span, ends)
             return (Run(a.line, ga, gb),)
         if ga == gb and a.line != b.line:
-            return (self._drop(ga, a.line, b.line),)
+            return (self._drop(ga, a.line, b.line, a, b),)
         for line, gutter in ((b.line, ga), (a.line, gb)):
             if a.line != b.line and self._free(line, span, ends):
                 self._take(line, span, ends)
-                drop = self._drop(gutter, a.line, b.line)
+                drop = self._drop(gutter, a.line, b.line, a if gutter == ga else b)
                 run = Run(line, ga, gb)
                 return (drop, run) if line == b.line else (run, drop)
         track = self._track(block, span, ends)
-        first = self._drop(ga, a.line, track)
-        last = self._drop(gb, track, b.line)
+        first = self._drop(ga, a.line, track, a)
+        last = self._drop(gb, track, b.line, b)
         return (first, Run(track, ga, gb), last)
 
     def _to_bar(self, a: Port, bar: Port, ends: Ends, block: int) -> tuple[Run | Drop, ...]:
@@ -118,7 +121,7 @@ class Router:
             self._take(a.line, span, ends)
             return (Run(a.line, ga, at),)
         track = self._track(block, span, ends)
-        return (self._drop(ga, a.line, track), Run(track, ga, at))
+        return (self._drop(ga, a.line, track, a), Run(track, ga, at))
 
     def _between_bars(self, a: Port, b: Port, ends: Ends, block: int) -> tuple[Run | Drop, ...]:
         start, end = 2 * a.column + 1, 2 * b.column + 1
@@ -160,16 +163,43 @@ class Router:
         self._take(line, span, ends)
         return line
 
-    def _drop(self, place: int, a: Line, b: Line) -> Drop:
-        """A vertical piece in the first lane that is free there."""
+    def _drop(self, place: int, a: Line, b: Line, *ports: Port) -> Drop:
+        """A vertical piece in the first lane that is free there.
+
+        Ports on both sides of a gutter may look at each other; what leaves the left one then
+        keeps left of what leaves the right one.
+        """
         gutter, top, bottom = place // 2, min(a, b), max(a, b)
-        lanes = self.lanes.setdefault(gutter, [])
-        for number, lane in enumerate(lanes):
-            if all(high < top or low > bottom for low, high in lane):
-                lane.append((top, bottom))
-                return Drop(gutter, number, top, bottom)
-        lanes.append([(top, bottom)])
-        return Drop(gutter, len(lanes) - 1, top, bottom)
+        lanes = self.lanes.setdefault(gutter, {})
+        number = next(
+            n for n in _outwards()
+            if all(high < top or low > bottom for low, high in lanes.get(n, ()))
+            and all(self._keeps_side(gutter, n, port) for port in ports)
+        )  # fmt: skip
+        lanes.setdefault(number, []).append((top, bottom))
+        for port in ports:
+            if port.line is not None:
+                from_left = port.column < gutter
+                at = (gutter, port.line)
+                self.stubs.setdefault(at, []).append((from_left, number, port.node))
+        return Drop(gutter, number, top, bottom)
+
+    def _keeps_side(self, gutter: int, lane: int, port: Port) -> bool:
+        if port.line is None:
+            return True
+        from_left = port.column < gutter
+        return all(
+            node == port.node or was_left == from_left
+            or (lane < other if from_left else lane > other)
+            for was_left, other, node in self.stubs.get((gutter, port.line), ())
+        )  # fmt: skip
+
+
+def _outwards() -> Iterator[int]:
+    """Lanes in the order in which they are tried: 0, 1, -1, 2, -2 and on."""
+    yield 0
+    for n in count(1):
+        yield from (n, -n)
 
 
 def crossings(routes: Iterable[Route], bars: dict[int, tuple[Line, Line]]) -> int:

@@ -118,6 +118,9 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
             stage("circuits", "Circuits", "route", worst(made) if made.circuits else "empty",
                   at_hand=True),
         )),
+        Group(label="Try it", stages=(
+            stage("drawing", "Drawing", "drawing", "ready" if made.circuits else "empty"),
+        )),
         Group(label="Look it up", stages=(
             stage("review", "Review", "review", worst(made) if made.circuits else "empty"),
             stage("history", "History", "history", "none"),

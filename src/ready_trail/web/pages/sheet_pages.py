@@ -1,0 +1,55 @@
+"""The sheet cut onto paper between its rows, with the bars that go on marked."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ready_trail.drawing.sheet import SheetScene
+from ready_trail.drawing.sheet.draw import SheetBar
+
+_ACROSS_MM = {"letter": (262.0, 190.0), "a4": (280.0, 184.0)}
+_HEAD_MM = 12.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PaperPage:
+    """One page: what part of the sheet it shows, and which bars come in or go on."""
+
+    number: int
+    y: float
+    height: float
+    width_mm: float
+    height_mm: float
+    comes: tuple[SheetBar, ...]
+    goes: tuple[SheetBar, ...]
+
+
+def pages_of(sheet: SheetScene, paper: str, *, whole: bool) -> tuple[PaperPage, ...]:
+    """Return the pages of a sheet; with ``whole`` one page as large as it needs. [mm]"""
+    across_mm, down_mm = _ACROSS_MM["letter" if paper.lower() == "letter" else "a4"]
+    mm_px = 0.26 if whole else across_mm / sheet.width
+    if whole or not sheet.blocks:
+        return (
+            PaperPage(number=1, y=sheet.top, height=sheet.height - sheet.top, comes=(), goes=(),
+                      width_mm=sheet.width * mm_px,
+                      height_mm=(sheet.height - sheet.top) * mm_px),
+        )  # fmt: skip
+    room_px = (down_mm - _HEAD_MM) / mm_px - sheet.top
+    cuts = [sheet.blocks[0].y]
+    for block in sheet.blocks:
+        if block.y + block.height - cuts[-1] > room_px and block.y > cuts[-1]:
+            cuts.append(block.y)
+    last = sheet.blocks[-1]
+    ends = [*cuts[1:], last.y + last.height]
+    found = []
+    for number, (start, end) in enumerate(zip(cuts, ends, strict=True), start=1):
+        fits = min(1.0, room_px / (end - start))
+        found.append(
+            PaperPage(
+                number=number, y=start, height=end - start, width_mm=across_mm * fits,
+                height_mm=(end - start) * mm_px * fits,
+                comes=tuple(b for b in sheet.bars if b.top < start < b.bottom),
+                goes=tuple(b for b in sheet.bars if b.top < end < b.bottom),
+            )
+        )  # fmt: skip
+    return tuple(found)

@@ -1,0 +1,176 @@
+"""Stage Drawing: the whole job on one sheet, worked, measured and broken; nothing is saved."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from starlette.responses import JSONResponse, Response
+
+from ready_trail.core.outcome import Design
+from ready_trail.core.truth import truth_table
+from ready_trail.core.working import working_state
+from ready_trail.drawing.sheet import draw_sheet
+from ready_trail.formats.pdf import to_pdf
+from ready_trail.formats.rendering import environment
+from ready_trail.store import jobs
+from ready_trail.web.context import STATIC, Conn, JobId, Tables, page
+from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.pages.drawing import (
+    asked_of,
+    controls_of,
+    heat_of,
+    meter_json,
+    read,
+    state_json,
+)
+from ready_trail.web.pages.picked import picked_of
+from ready_trail.web.pages.sheet_pages import pages_of
+from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.routes.exports import download, drawing_css
+
+router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+
+def _query(request: Request) -> dict[str, list[str]]:
+    found: dict[str, list[str]] = {}
+    for name, value in request.query_params.multi_items():
+        found.setdefault(name, []).append(value)
+    return found
+
+
+@router.get("/drawing")
+def show_drawing(request: Request, conn: Conn, tables: Tables, job_id: JobId) -> Response:
+    """Show the sheet in the state that the address asks for; at rest without one."""
+    shell = shell_of(jobs.get_job(conn, job_id), "drawing")
+    errors: dict[str, str] = {}
+    query = _query(request)
+    try:
+        asked = asked_of(shell.design, query)
+        reading = read(shell.design, asked)
+    except FieldsRefusedError as refused:
+        errors = refused.errors
+        asked = asked_of(shell.design, {})
+        reading = read(shell.design, asked)
+    sheet = draw_sheet(shell.design, tables) if shell.design.circuits else None
+    return page(request, "pages/drawing.html", status=422 if errors else 200, shell=shell,
+                sheet=sheet, controls=controls_of(shell.design), asked=asked, errors=errors,
+                state=state_json(shell.design, asked, reading),
+                picked=query.get("pick", [""])[0])  # fmt: skip
+
+
+@router.get("/drawing/state")
+def drawing_state(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Return one solved state, for the page to paint."""
+    return _answer(request, conn, job_id, lambda design, asked, reading: state_json(
+        design, asked, reading))  # fmt: skip
+
+
+@router.get("/drawing/meter")
+def drawing_meter(
+    request: Request, conn: Conn, job_id: JobId, red: str = "", black: str = "0",
+    clamp: str = "", mode: str = "volts",
+) -> Response:  # fmt: skip
+    """Return one reading of the meter beside what the design expects."""
+    return _answer(request, conn, job_id, lambda design, asked, reading: meter_json(
+        design, asked, reading, red=red, black=black, clamp=clamp, mode=mode))  # fmt: skip
+
+
+def _answer(request: Request, conn: Conn, job_id: int, make: Any) -> Response:
+    """Answer from the stored job; a page that shows an older revision is told so."""
+    stored = jobs.get_job(conn, job_id)
+    query = _query(request)
+    seen = query.get("revision", [""])[0]
+    if seen and seen != str(stored.revision):
+        words = "The job has changed since this page was loaded. Load it again."
+        return JSONResponse({"stale": True, "words": words}, status_code=409)
+    design = shell_of(stored, "drawing").design
+    try:
+        asked = asked_of(design, query)
+        return JSONResponse(make(design, asked, read(design, asked)))
+    except FieldsRefusedError as refused:
+        words = next(iter(refused.errors.values()))
+        return JSONResponse({"words": words}, status_code=422)
+
+
+@router.get("/drawing/pick")
+def drawing_pick(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, ref: str = ""
+) -> Response:
+    """Show what is known of one wire or device: its words, its places, what can break."""
+    shell = shell_of(jobs.get_job(conn, job_id), "drawing")
+    return page(request, "partials/_picked.html", shell=shell,
+                picked=picked_of(shell.design, ref, tables))  # fmt: skip
+
+
+@router.get("/drawing/heat")
+def drawing_heat(request: Request, conn: Conn, job_id: JobId, wire: str = "") -> Response:
+    """Show how a wire heats at what it carries now, with and without its fuse."""
+    shell = shell_of(jobs.get_job(conn, job_id), "drawing")
+    try:
+        asked = asked_of(shell.design, _query(request))
+        found = heat_of(shell.design, read(shell.design, asked), wire)
+    except FieldsRefusedError as refused:
+        return page(request, "partials/_heat.html", status=422, plot=None,
+                    words=list(refused.errors.values()), wire=wire)  # fmt: skip
+    plot, words = found if found is not None else (None, ["There is no steady state to heat it."])
+    return page(request, "partials/_heat.html", plot=plot, words=words, wire=wire)
+
+
+@router.get("/drawing/truth")
+def drawing_truth(conn: Conn, job_id: JobId, circuit: str = "") -> Response:
+    """Return the states of a circuit's truth table, to be stepped through."""
+    design = shell_of(jobs.get_job(conn, job_id), "drawing").design
+    made = next((c for c in design.circuits if c.circuit.id == circuit), None)
+    table = truth_table(made, design.plan) if made is not None else None
+    if made is None or table is None:
+        return JSONResponse({"words": "This circuit has no truth table."}, status_code=422)
+    working = working_state(design.plan, made.circuit).on
+    steps = [
+        {
+            "key": cell.key, "lights": cell.lights,
+            "signal": [cell.signal] if cell.signal and cell.signal != "charging" else [],
+            "engine": "on" if cell.signal == "charging" and cell.key == "run" else "",
+            "on": sorted(working if cell.switch_on else working - {made.use.contact}),
+            "is_on": cell.is_on,
+        }
+        for cell in table.cells
+    ]  # fmt: skip
+    return JSONResponse({"name": made.circuit.name, "steps": steps})
+
+
+@router.get("/drawing.svg")
+def drawing_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
+    """The whole sheet as one self-contained SVG file."""
+    design = shell_of(jobs.get_job(conn, job_id), "drawing").design
+    text = (
+        environment()
+        .get_template("drawing/sheet_file.svg.html")
+        .render(sheet=draw_sheet(design, tables), css=drawing_css())
+    )
+    return download(text, "image/svg+xml", f"{design.job.name}-drawing.svg")
+
+
+@router.get("/drawing.pdf")
+def drawing_pdf(
+    conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4", whole: bool = False
+) -> Response:
+    """The sheet as PDF: cut between rows onto pages, or one large page with ``whole``."""
+    stored = jobs.get_job(conn, job_id)
+    design = shell_of(stored, "drawing").design
+    name = f"{design.job.name}-drawing.pdf"
+    html = _paper(design, stored.revision, tables, paper, whole=whole)
+    return download(to_pdf(html, STATIC), "application/pdf", name, inline=True)
+
+
+def _paper(design: Design, revision: int, tables: Tables, paper: str, *, whole: bool) -> str:
+    sheet = draw_sheet(design, tables)
+    return (
+        environment()
+        .get_template("print/drawing.html")
+        .render(
+            sheet=sheet, pages=pages_of(sheet, paper, whole=whole), css=drawing_css(),
+            name=design.job.name, revision=revision, whole=whole,
+            paper="letter" if paper.lower() == "letter" else "a4",
+        )
+    )  # fmt: skip

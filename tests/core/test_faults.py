@@ -1,0 +1,200 @@
+"""Faults of a network, every single fault of a design, and wires that heat."""
+
+from __future__ import annotations
+
+import math
+import random
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ready_trail.core.design import design, job_network
+from ready_trail.core.fault_list import NamedFault, single_faults
+from ready_trail.core.faults import (
+    Backwards,
+    FaultError,
+    Open,
+    Series,
+    Short,
+    Stuck,
+    Weak,
+    faulted,
+)
+from ready_trail.core.heat import time_constant_s, withstand_a2s
+from ready_trail.core.heating import heating
+from ready_trail.core.live import first_to_open, heats, live
+from ready_trail.core.meter import has_power, ohms, without_power
+from ready_trail.core.network import Coil, Diode, Resistor, SwitchContact
+from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
+from ready_trail.core.sweep import sweep
+from ready_trail.core.working import working_state
+from simulator import worst_v
+from support import CATALOGUE, demo, job_with
+
+MARMOT = design(demo(), CATALOGUE)
+NETWORK = job_network(MARMOT)
+SINGLES = single_faults(MARMOT)
+ON = VehicleState(key="run", lights="high", on=NETWORK.switches)
+
+
+def named(key: str) -> NamedFault:
+    return next(f for f in SINGLES if f.key == key)
+
+
+def test_each_kind_of_fault_changes_just_its_element() -> None:
+    contact = next(e for e in NETWORK.elements if isinstance(e, SwitchContact))
+    diode = next(e for e in NETWORK.elements if isinstance(e, Diode))
+    wire = next(e for e in NETWORK.elements if isinstance(e, Resistor))
+
+    def gained_and_lost(fault: object) -> tuple[int, int]:
+        after = set(faulted(NETWORK, [fault]).elements)  # type: ignore[list-item]
+        return len(after - set(NETWORK.elements)), len(set(NETWORK.elements) - after)
+
+    assert gained_and_lost(Open(wire.name)) == (0, 1)
+    assert gained_and_lost(Series(wire.name, 0.5)) == (2, 1)
+    assert gained_and_lost(Short(wire.a, wire.b)) == (1, 0)
+    assert gained_and_lost(Stuck(contact.name, closed=True)) == (1, 1)
+    assert gained_and_lost(Stuck(contact.name, closed=False)) == (0, 1)
+    assert gained_and_lost(Backwards(diode.name)) == (1, 1)
+    coil = next(e for e in NETWORK.elements if isinstance(e, Coil))
+    assert gained_and_lost(Open(coil.name)) == (1, 1)
+    for wrong in (Open("nothing"), Short(wire.a, "nowhere"), Stuck(wire.name, closed=True),
+                  Backwards(wire.name), Weak(wire.name, 3.0), Short(wire.a, wire.a)):  # fmt: skip
+        with pytest.raises(FaultError):
+            faulted(NETWORK, [wrong])
+
+
+def test_the_stop_of_the_demo_can_be_seen_happening() -> None:
+    state = VehicleState(key="run", lights="off", on=frozenset({"Driving lights"}))
+    assert live(MARMOT, state).relays["K16"]
+    at_rest = live(MARMOT, VehicleState(key="run"))
+    assert not at_rest.relays["K16"]
+    cut = live(MARMOT, state, [named("open:C16-W10")])
+    assert not cut.relays["K16"]
+
+
+def test_a_short_on_a_fused_wire_opens_its_fuse_before_the_wire_suffers() -> None:
+    state = working_state(MARMOT.plan, MARMOT.circuit("c15").circuit)
+    reading = live(MARMOT, state, [named("body:C15-W2")])
+    first = first_to_open(reading)
+    assert first is not None
+    assert first.ref == "F15"
+    found = heats(MARMOT, reading, "C15-W2")
+    assert found is not None
+    assert found.fuse_is_first
+    assert found.gives_up_s > 10 * found.opens_slowest_s
+    opened = live(MARMOT, state, [named("body:C15-W2")], blown=("F15",))
+    assert first_to_open(opened) is None
+    assert not any(x.is_on for x in opened.loads if x.ref == "L15")
+
+
+def test_every_single_fault_has_a_key_of_its_own_and_touches_one_thing() -> None:
+    assert len({f.key for f in SINGLES}) == len(SINGLES)
+    known = {*MARMOT.installation.wires, *MARMOT.installation.devices}
+    assert {f.subject for f in SINGLES} <= known
+    covered = {f.subject for f in SINGLES}
+    assert set(MARMOT.installation.wires) <= covered
+    kinds = {d.kind for r, d in MARMOT.installation.devices.items() if r in covered}
+    assert kinds >= {"fuse", "relay", "switch", "earth", "diode", "load", "battery", "reversing"}
+
+
+def test_the_sweep_tells_what_each_fault_does() -> None:
+    effects = {e.fault.key: e for e in sweep(MARMOT)}
+    assert len(effects) > 0.9 * len(SINGLES)
+    assert not effects["open:C15-W2"].works
+    assert effects["open:C15-W2"].load_v < 1
+    assert effects["body:C15-W2"].opens == "F15"
+    assert effects["welded.k15_30_87:K15"].works, "it is on in that state anyway"
+    assert not effects["lost.g15_body:G15"].works
+    power = [e for k, e in effects.items() if k.startswith("body:")
+             and MARMOT.installation.wires[e.fault.subject].role == "power"]  # fmt: skip
+    assert len(power) > 15
+    assert all(e.opens for e in power)
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=60, deadline=None)
+def test_a_faulted_state_balances_at_every_node(seed: int) -> None:
+    pick = random.Random(seed)
+    faults = pick.sample(SINGLES, pick.randint(1, 2))
+    state = VehicleState(
+        key=pick.choice(KEY_STATES), lights=pick.choice(LIGHT_STATES),
+        on=frozenset(n for n in sorted(NETWORK.switches) if pick.random() < 0.5),
+    )  # fmt: skip
+    try:
+        reading = live(MARMOT, state, faults)
+    except FaultError:
+        return  # the second one needs what the first took away
+    if reading.point is None:
+        assert reading.trouble
+        return
+    sums: dict[str, float] = dict.fromkeys(reading.point.node_v, 0.0)
+    changed = faulted(NETWORK, [c for f in faults for c in f.faults])
+    for element in changed.elements:
+        amps = reading.point.branch_a[element.name]
+        for node, sign in ((element.a, 1), (element.b, -1)):
+            if node in sums:
+                sums[node] += sign * amps
+    worst = max((abs(a) for a in sums.values()), default=0.0)
+    assert worst < 1e-3
+
+
+def test_ngspice_agrees_on_faulted_states(tmp_path: Path) -> None:
+    pick = random.Random(7)
+    checked = 0
+    for name in ("Marmot", "Bluebell", "Kestrel"):
+        made = design(demo(name), CATALOGUE)
+        network = job_network(made)
+        singles = single_faults(made)
+        for _ in range(17):
+            fault = pick.choice(singles)
+            state = VehicleState(
+                key=pick.choice(["off", "run"]), lights=pick.choice(LIGHT_STATES),
+                on=frozenset(n for n in sorted(network.switches) if pick.random() < 0.5),
+            )  # fmt: skip
+            reading = live(made, state, [fault])
+            if reading.point is None or reading.chatter:
+                continue
+            changed = faulted(network, fault.faults)
+            assert worst_v(changed, reading.point, tmp_path) < 0.02, (name, fault.key, state)
+            checked += 1
+    assert checked > 40
+
+
+def test_heating_meets_both_of_its_limits() -> None:
+    area_mm2, ampacity_a = 5.26, 60.0
+    short = heating(current_a=600, area_mm2=area_mm2, insulation_c=105, start_c=70, ambient_c=70)
+    a2s = withstand_a2s(area_mm2=area_mm2, insulation_c=105, start_c=70)
+    assert short.gives_up_s == pytest.approx(a2s / 600**2, rel=0.03)
+    mild = heating(current_a=ampacity_a / 2, area_mm2=area_mm2, insulation_c=105, start_c=70,
+                   ambient_c=70)  # fmt: skip
+    assert math.isinf(mild.gives_up_s)
+    stepped_c, step_s = 70.0, time_constant_s(area_mm2) / 4000
+    rate = (300 / (226 * area_mm2)) ** 2
+    loss = 1 / time_constant_s(area_mm2)
+    seconds = 0.0
+    while stepped_c < 160 and seconds < 600:
+        stepped_c += step_s * (rate * (234.5 + stepped_c) - loss * (stepped_c - 70))
+        seconds += step_s
+    long = heating(current_a=300, area_mm2=area_mm2, insulation_c=105, start_c=70, ambient_c=70)
+    assert long.gives_up_s == pytest.approx(seconds, rel=0.01)
+    assert long.course[0] == (0.0, 70.0)
+    assert long.course[-1][1] == pytest.approx(160, abs=0.5)
+
+
+def test_ohms_are_read_with_the_power_away() -> None:
+    made = design(job_with(watts=100), CATALOGUE)
+    network = job_network(made)
+    wire = made.circuits[0].wire_on("power")
+    assert wire is not None
+    with pytest.raises(ValueError, match="power"):
+        ohms(network, VehicleState(), wire.start.node, wire.end.node)
+    cold = without_power(network)
+    assert not has_power(cold)
+    through = ohms(cold, VehicleState(), wire.start.node, wire.end.node)
+    total = sum(e.ohm for e in made.installation.elements_of(wire.label) if isinstance(e, Resistor))
+    assert through == pytest.approx(total, rel=1e-3)
+    cut = without_power(faulted(network, [Open(made.installation.elements_of(wire.label)[0].name)]))
+    assert math.isinf(ohms(cut, VehicleState(), wire.start.node, wire.end.node))
