@@ -21,7 +21,9 @@ SCREENS = [
     "/jobs/2/circuits/c17/branches", "/jobs/2/circuits/c17/schemes", "/jobs/2/accessories/a31",
     "/jobs/2/circuits/c18", "/jobs/1/scenarios", "/jobs/1/scenarios?edit=s1", "/jobs/1/rules",
     "/jobs/1/rules?try=drop&value=three", "/jobs/1/review?notes=1", "/jobs/1/findings/sleeps",
-    "/jobs/1/compare?a=rules:&b=now", "/jobs/1/circuits/c2/why", "/jobs/1/scenarios/s5/why",
+    "/jobs/1/compare?a=rules:&b=now", "/jobs/2/drawing",
+    "/jobs/2/drawing?key=run&on=Roof+bar&fault=body:C15-W2&pick=C15-W2", "/jobs/1/circuits/c2/why",
+    "/jobs/1/scenarios/s5/why",
 ]  # fmt: skip
 
 

@@ -1,0 +1,105 @@
+"""The live drawing in Chromium: worked, measured, broken, replayed; by mouse and by keyboard."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+DRAWING = "/jobs/2/drawing"
+LIVE = re.compile("is-live")
+
+
+def test_turning_the_key_shows_the_stop_happening(page: Page) -> None:
+    page.goto(DRAWING)
+    wire = page.locator("[data-wire='C16-W2']")
+    expect(wire).not_to_have_class(LIVE)
+    page.get_by_role("radio", name="run").focus()
+    page.keyboard.press("Space")
+    page.get_by_role("checkbox", name="Driving lights").focus()
+    page.keyboard.press("Space")
+    expect(wire).to_have_class(LIVE)
+    expect(page.locator("[data-ref='K16'][data-part='coil']")).to_have_class(re.compile("is-in"))
+    expect(page.locator("#summary")).to_contain_text("Left driving light")
+    expect(page.locator("#live-rows tr.is-on th", has_text="Left driving light")).to_be_visible()
+    page.get_by_role("button", name="at rest").click()
+    expect(wire).not_to_have_class(LIVE)
+    page.get_by_role("button", name="Replay what was pressed").click()
+    expect(wire).to_have_class(LIVE)
+    expect(wire).not_to_have_class(LIVE, timeout=8000)
+
+
+def test_a_switch_is_pressed_on_the_sheet_and_a_row_is_found(page: Page) -> None:
+    page.goto(DRAWING)
+    page.get_by_label("Find a device, wire or accessory").fill("S7")
+    page.keyboard.press("Enter")
+    expect(page.locator("#picked")).to_contain_text("Roof bar")
+    page.locator(".sheet-device[data-ref='S7'] .hit").click()
+    expect(page.get_by_role("checkbox", name="Roof bar")).to_be_checked()
+    page.get_by_label("Find a device, wire or accessory").fill("no such thing")
+    page.keyboard.press("Enter")
+    expect(page.locator("#trouble")).to_contain_text("Nothing on the sheet")
+
+
+def test_a_wire_is_broken_measured_and_mended(page: Page) -> None:
+    page.goto(f"{DRAWING}?key=run&engine=on&on=Roof+bar&pick=C15-W2")
+    page.get_by_role("button", name="Clamp it").click()
+    expect(page.locator("#meter-face")).to_contain_text(" A")
+    page.get_by_role("button", name=re.compile("touches the body")).click()
+    expect(page.locator("#first-fuse")).to_contain_text("F15 carries")
+    expect(page.locator("#heat .heat-bare")).to_be_visible()
+    expect(page.locator("#meter-words")).to_contain_text("This design expects")
+    page.get_by_role("button", name="Note it").click()
+    expect(page.locator("#readings li")).to_have_count(1)
+    page.get_by_role("button", name="Let F15 open").click()
+    expect(page.locator("#fault-list")).to_contain_text("F15 has opened")
+    page.get_by_role("button", name="Mend all").click()
+    expect(page.locator("#faults")).to_be_hidden()
+    assert "fault" not in page.url
+
+
+def test_probes_are_put_on_terminals(page: Page) -> None:
+    page.goto(f"{DRAWING}?key=run&engine=on&on=Roof+bar&pick=K15")
+    expect(page.locator("#picked")).to_contain_text("K15")
+    page.get_by_role("button", name="Probe K15 87").click()
+    expect(page.locator("#meter-face")).to_contain_text(" V")
+    page.locator(".seg", has_text="Ω").get_by_role("radio", name="Ω").check()
+    expect(page.locator("#meter-warning")).to_be_visible()
+
+
+def test_the_sheet_moves_by_keyboard_and_wheel(page: Page) -> None:
+    page.goto(DRAWING)
+    sheet = page.locator("#sheet")
+    first = sheet.get_attribute("viewBox")
+    page.locator("#sheet-view").focus()
+    page.keyboard.press("+")
+    nearer = sheet.get_attribute("viewBox")
+    assert nearer != first
+    page.keyboard.press("ArrowDown")
+    assert sheet.get_attribute("viewBox") != nearer
+    page.keyboard.press("f")
+    whole = sheet.get_attribute("viewBox") or ""
+    assert float(whole.split()[3]) >= float(sheet.get_attribute("data-height") or 0)
+    page.locator("#sheet-view").hover()
+    page.mouse.wheel(0, 300)
+    page.keyboard.press("Home")
+    assert sheet.get_attribute("viewBox") == first
+
+
+def test_a_truth_table_is_stepped_and_a_scenario_pressed(page: Page) -> None:
+    page.goto(DRAWING)
+    page.get_by_label("A circuit's truth table").select_option(label="Roof light bar")
+    page.get_by_role("button", name="Next").click()
+    expect(page.locator("#truth-words")).to_contain_text("1 of")
+    page.get_by_role("button", name="Night ascent").click()
+    expect(page.get_by_role("radio", name="run")).to_be_checked()
+    expect(page.locator("#live-rows tr.is-on")).not_to_have_count(0)
+
+
+def test_a_page_that_is_behind_is_told_and_keeps_what_it_shows(page: Page) -> None:
+    page.goto(DRAWING)
+    edit = '{"kind":"feed_coil_from_common","circuit_id":"c16"}'
+    page.request.post("/jobs/2/edit", form={"revision": "1", "edit": edit},
+                      headers={"Origin": page.url.split("/jobs")[0]})  # fmt: skip
+    page.get_by_role("radio", name="acc.").check()
+    expect(page.locator("#trouble")).to_contain_text("has changed")

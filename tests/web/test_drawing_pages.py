@@ -1,0 +1,158 @@
+"""The live drawing over HTTP: states, meter, faults, paper; and what cannot be asked."""
+
+from __future__ import annotations
+
+import html
+import json
+from pathlib import Path
+from xml.etree import ElementTree
+
+import pytest
+from starlette.testclient import TestClient
+
+from ready_trail.core.edits import FeedCoilFromCommon, apply
+from ready_trail.core.job import Job
+from ready_trail.store import db, jobs
+from support import demo
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Path:
+    """Marmot; the same with its stop mended; a job with nothing in it."""
+    path = tmp_path / "t.db"
+    db.initialise(path)
+    conn = db.connect(path)
+    mended = apply(demo(), FeedCoilFromCommon(circuit_id="c16"))
+    with db.transaction(conn):
+        for job in (demo(), mended, Job(name="Bare")):
+            jobs.create_job(conn, job, kind="demo", title="Demo job")
+    conn.close()
+    return path
+
+
+def state(client: TestClient, query: str, job_id: int = 1) -> dict[str, object]:
+    answer = client.get(f"/jobs/{job_id}/drawing/state?{query}")
+    assert answer.status_code == 200, answer.text
+    found: dict[str, object] = answer.json()
+    return found
+
+
+def test_the_stop_is_seen_by_turning_the_key_and_gone_once_mended(client: TestClient) -> None:
+    query = "key=run&lights=off&on=Driving+lights"
+    wrong = state(client, query)
+    assert wrong["relays"]["K16"] is True  # type: ignore[index]
+    assert wrong["wires"]["C16-W2"] > 3  # type: ignore[index]
+    assert "Left driving light" in str(wrong["summary"])
+    right = state(client, query, job_id=2)
+    assert right["relays"]["K16"] is False  # type: ignore[index]
+    assert right["wires"]["C16-W2"] == 0  # type: ignore[index]
+
+
+def test_the_page_is_whole_before_any_script_runs(client: TestClient) -> None:
+    page = client.get("/jobs/1/drawing?key=run&lights=off&on=Driving+lights").text
+    assert page.count('class="sheet-wire"') == 111
+    assert 'value="Driving lights" data-ref="S8" checked' in page
+    assert "Left driving light" in page
+    assert "Nothing to draw yet" in client.get("/jobs/3/drawing").text
+    painted = json.loads(html.unescape(page.split('data-state="')[1].split('"')[0]))
+    assert painted["relays"]["K16"] is True
+
+
+def test_a_short_names_its_fuse_and_its_story(client: TestClient) -> None:
+    query = "key=run&engine=on&on=Roof+bar&fault=body%3AC15-W2"
+    broken = state(client, query)
+    assert broken["first"] == "F15"
+    assert "F15 carries" in str(broken["first_words"])
+    heat = html.unescape(client.get(f"/jobs/1/drawing/heat?{query}&wire=C15-W2").text)
+    assert "Without a fuse its insulation gives up after" in heat
+    assert "F15 opens after" in heat
+    assert "heat-bare" in heat
+    opened = state(client, query + "&blown=F15")
+    assert opened["first"] == ""
+    two = state(client, query + "&fault=body%3AC16-W2")
+    assert len(two["faults"]) == 2  # type: ignore[arg-type]
+
+
+def test_the_meter_reads_beside_what_is_expected(client: TestClient) -> None:
+    base = "/jobs/1/drawing/meter?key=run&engine=on&on=Roof+bar"
+    sound = client.get(f"{base}&red=l15_pos&black=l15_neg").json()
+    assert sound["reading"] == sound["expects"]
+    cut = client.get(f"{base}&red=l15_pos&black=l15_neg&fault=open%3AC15-W2").json()
+    assert cut["reading"] != cut["expects"]
+    clamp = client.get(f"{base}&clamp=C15-W2").json()
+    assert clamp["reading"].endswith(" A")
+    assert float(clamp["reading"].split()[0]) > 10
+    ohms = client.get(f"{base}&mode=ohms&red=k15_86&black=k15_85").json()
+    assert "battery away" in ohms["warning"]
+    assert 80 < float(ohms["reading"].split()[0]) < 110
+    broken = client.get(f"{base}&mode=ohms&red=k15_86&black=k15_85&fault=coil.k15_coil%3AK15")
+    assert broken.json()["reading"] == "open"
+
+
+@pytest.mark.parametrize(
+    ("path", "status", "words"),
+    [
+        ("state?key=sideways", 422, "no such key"),
+        ("state?on=Nobody", 422, "no switch Nobody"),
+        ("state?signal=smoke", 422, "no such signal"),
+        ("state?key=off&engine=on", 422, "only with the key at run"),
+        ("state?fault=open%3AC99-W1", 422, "that fault is gone"),
+        ("state?blown=F99", 422, "that fuse is gone"),
+        ("state?fault=open%3AC15-W2&fault=bad%3AC15-W2&fault=dead.k15_30_87%3AK15", 200, ""),
+        ("state?fault=dead.k15_30_87%3AK15&fault=welded.k15_30_87%3AK15", 422, "Not possible"),
+        ("state?revision=0", 409, "has changed"),
+        ("meter?red=nowhere&black=0", 422, "no such terminal"),
+        ("meter?clamp=C99-W9", 422, "no such wire"),
+        ("truth?circuit=c99", 422, "no truth table"),
+        ("pick?ref=Z9", 200, "nothing of this name"),
+    ],
+)
+def test_what_cannot_be_is_said_plainly(
+    client: TestClient, path: str, status: int, words: str
+) -> None:
+    answer = client.get(f"/jobs/1/drawing/{path}")
+    assert answer.status_code == status
+    assert words in html.unescape(answer.text)
+    assert client.get("/jobs/1/drawing?on=Nobody").status_code == 422
+
+
+def test_nothing_of_it_touches_the_job(client: TestClient, database: Path) -> None:
+    state(client, "key=run&fault=open%3AC15-W2&on=Roof+bar")
+    conn = db.connect(database)
+    stored = jobs.get_job(conn, 1)
+    conn.close()
+    assert stored.revision == 1
+    assert stored.job == demo()
+
+
+def test_a_truth_table_is_stepped_with_the_states_that_were_solved(client: TestClient) -> None:
+    found = client.get("/jobs/2/drawing/truth?circuit=c16").json()
+    assert {s["is_on"] for s in found["steps"]} == {True, False}
+    for step in found["steps"][:: max(1, len(found["steps"]) // 8)]:
+        fields = [("key", step["key"]), ("lights", step["lights"])]
+        fields += [("on", n) for n in step["on"]] + [("signal", s) for s in step["signal"]]
+        if step["engine"]:
+            fields.append(("engine", "on"))
+        query = "&".join(f"{k}={v.replace(' ', '+')}" for k, v in fields)
+        lamps = [x for x in state(client, query, 2)["loads"] if x["ref"] == "L16.1"]  # type: ignore[attr-defined]
+        assert lamps[0]["on"] is step["is_on"], step
+
+
+def test_the_sheet_leaves_as_svg_and_on_paper(client: TestClient) -> None:
+    root = ElementTree.fromstring(client.get("/jobs/1/drawing.svg").text)
+    assert root.tag.endswith("svg")
+    for query in ("", "?paper=letter", "?whole=true"):
+        assert client.get(f"/jobs/1/drawing.pdf{query}").content.startswith(b"%PDF")
+
+
+def test_what_is_picked_leads_to_the_same_thing_elsewhere(client: TestClient) -> None:
+    page = html.unescape(client.get("/jobs/1/drawing/pick?ref=K15").text)
+    assert "/jobs/1/circuits/c15?at=K15" in page
+    assert "has a broken coil" in page
+    assert "/layout?point=" in page
+    block = html.unescape(client.get("/jobs/1/drawing/pick?ref=B1").text)
+    assert "/supply?point=p1" in block
+    sheet = client.get("/jobs/1/circuits/c15?at=K15").text
+    assert "/jobs/1/drawing?pick=K15" in sheet
+    for link in ("/jobs/1/circuits/c15?at=K15", "/jobs/1/supply?point=p1"):
+        assert client.get(link).status_code == 200
