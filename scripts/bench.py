@@ -123,6 +123,76 @@ def layout() -> None:
         before_ms = spent
 
 
+def whole_job() -> None:
+    """What reviews, budgets and sizes the whole job: house rules, review, least copper."""
+    from ready_trail.core.design.feeders import least_of
+    from ready_trail.core.edits import AddSupply, PointDraft, SetHouseRules, StartAt
+    from ready_trail.core.job import Channel
+    from ready_trail.core.review import review_job
+
+    marmot = demo_jobs(CATALOGUE)[0]
+    made = design(marmot, CATALOGUE)
+    line("review over the whole job", median_ms(lambda: review_job(made, CATALOGUE), 20), "ms", 30)
+    other = marmot.rules.model_copy(update={"drop": "three"})
+    tried = apply(marmot, SetHouseRules(rules=other))
+    line("preview of a house rule", median_ms(lambda: redesign(tried, CATALOGUE, made), 7), "ms",
+         300)  # fmt: skip
+    job = Job(name="Grown")
+    draft = PointDraft(kind="fuse_block", name="Block", total_a=100)
+    job = apply(job, AddSupply(point=draft, start=Channel(point="battery")))
+    block = job.points[0].id
+    for number in range(1, 41):
+        job = apply(job, AddAccessory(accessory=AccessoryDraft(name=f"L{number}", watts=24)))
+        start = Channel(point=block)
+        job = apply(job, StartAt(circuit_id=job.circuits[-1].id, start=start))
+    plan = design(job, CATALOGUE).plan
+    root = next(iter(plan.least))
+    feeder = plan.circuits[root].circuit
+    line("least copper of 40 circuits behind a feeder",
+         median_ms(lambda: least_of(plan, feeder, CATALOGUE, {}), 5), "ms", 50)  # fmt: skip
+
+
+def drawing() -> None:
+    """The live drawing: one state, every fault, the sheet itself; and a circuit simulator."""
+    from ready_trail.core.fault_list import single_faults
+    from ready_trail.core.live import live
+    from ready_trail.core.sweep import sweep
+    from ready_trail.drawing.sheet import draw_sheet
+    from ready_trail.formats.spice import spice_deck
+
+    made = design(demo_jobs(CATALOGUE)[0], CATALOGUE)
+    network = job_network(made)
+    on = network.switches - {"Winch remote I", "Winch remote II"}
+    state = VehicleState(key="run", lights="high", on=on)
+    line("one state of the demo job, read", median_ms(lambda: live(made, state), 30), "ms", 10)
+    fault = single_faults(made)[40]
+    line("the same with a fault", median_ms(lambda: live(made, state, [fault]), 30), "ms")
+    line(f"every single fault, {len(single_faults(made))} of them",
+         median_ms(lambda: sweep(made), 3), "ms", 2000)  # fmt: skip
+    line("sheet of the demo job", median_ms(lambda: draw_sheet(made, CATALOGUE), 9), "ms")
+    job = Job(name="Grown")
+    for number in range(60):
+        job = apply(job, AddAccessory(accessory=AccessoryDraft(name=f"Lamp {number}", watts=60)))
+    grown = design(job, CATALOGUE)
+    line("sheet of 60 circuits", median_ms(lambda: draw_sheet(grown, CATALOGUE), 5), "ms", 150)
+    solved_ms = median_ms(lambda: solve(network, state), 30)
+    with tempfile.TemporaryDirectory() as folder:
+        deck = Path(folder) / "deck.cir"
+        text = spice_deck("bench", network, solve(network, state))
+        deck.write_text(text.replace(".op", ".options acct\n.op"))
+        spent = []
+        for _ in range(9):
+            run = subprocess.run(["ngspice", "-b", str(deck)], capture_output=True, text=True,
+                                 check=False)  # fmt: skip
+            found = re.search(r"analysis time \(seconds\) = ([\d.e-]+)", run.stdout)
+            if found:
+                spent.append(float(found.group(1)) * 1e3)
+    if spent:
+        other_ms = statistics.median(spent)
+        print(f"{'plain solve against a circuit simulator':<46} {solved_ms:>9.3f} ms, its own "
+              f"{other_ms:.3f} ms: {other_ms / solved_ms:.2f} times as fast as it")  # fmt: skip
+
+
 def server() -> None:
     with tempfile.TemporaryDirectory() as folder:
         command = [sys.executable, "-m", "ready_trail", "demo", "--db", f"{folder}/b.db",
@@ -138,6 +208,7 @@ def server() -> None:
             urllib.request.urlopen(url).read()
             line("server start to first answer", (time.perf_counter() - begin) * 1e3, "ms")
             redraw(url)
+            states(url)
             first_page(url)
             status = Path(f"/proc/{process.pid}/status")
             if status.exists():
@@ -165,12 +236,52 @@ def redraw(url: str) -> None:
     line("what-if redraw, answer before compression", size / 1e3, "kB")
 
 
+def states(url: str) -> None:
+    """A switch of the live drawing: at the server, and until the screen shows it."""
+    query = "key=run&engine=on&on=Roof+bar"
+    spent = []
+    for step in range(40):
+        target = f"{url}/jobs/3/drawing/state?{query}&lights={('off', 'high')[step % 2]}"
+        begin = time.perf_counter()
+        urllib.request.urlopen(target).read()
+        spent.append((time.perf_counter() - begin) * 1e3)
+    line("one state from the server, median", statistics.median(spent), "ms")
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{url}/jobs/3/drawing?key=run", wait_until="load")
+        waits = page.evaluate(
+            """async () => {
+                const box = document.querySelector("input[value='Roof bar']");
+                const wire = document.querySelector("[data-wire='C15-W2']");
+                const found = [];
+                for (let n = 0; n < 20; n++) {
+                    const was = wire.classList.contains("is-live");
+                    const begin = performance.now();
+                    box.click();
+                    await new Promise((done) => {
+                        const seen = () => wire.classList.contains("is-live") !== was
+                            ? requestAnimationFrame(done) : setTimeout(seen, 1);
+                        seen();
+                    });
+                    found.push(performance.now() - begin);
+                }
+                return found;
+            }"""
+        )
+        line("a switch pressed until the screen shows it", statistics.median(waits), "ms", 60)
+        browser.close()
+
+
 def first_page(url: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
         )
-        for name, path in (("jobs", "/"), ("trail sheet", "/jobs/3/circuits/c15")):
+        for name, path in (("jobs", "/"), ("trail sheet", "/jobs/3/circuits/c15"),
+                           ("drawing", "/jobs/3/drawing")):  # fmt: skip
             loads, sizes = [], []
             for _ in range(5):
                 context = browser.new_context(viewport={"width": 1280, "height": 800})
@@ -195,4 +306,6 @@ def first_page(url: str) -> None:
 if __name__ == "__main__":
     core()
     layout()
+    whole_job()
+    drawing()
     server()

@@ -218,6 +218,7 @@ class Installation:
     _elements: dict[str, tuple[Element, ...]] = field(
         default_factory=dict, repr=False, compare=False
     )
+    _networks: dict[float, Network] = field(default_factory=dict, repr=False, compare=False)
 
     @classmethod
     def of_parts(cls, every: Iterable[Parts]) -> Installation:
@@ -259,12 +260,16 @@ class Installation:
         return f"{device.name} {terminal.terminal}".strip()
 
     def netlist(self, nominal_v: float) -> Network:
-        """Return the network; every element belongs to one wire or device."""
+        """Return the network; every element belongs to one wire or device. Made once."""
+        if nominal_v in self._networks:
+            return self._networks[nominal_v]
         elements: dict[str, Element] = {}
         for name in (*self.devices, *self.wires):
             for element in self.elements_of(name):
                 elements.setdefault(element.name, element)
-        return Network(nominal_v=nominal_v, elements=tuple(elements.values()))
+        made = Network(nominal_v=nominal_v, elements=tuple(elements.values()))
+        self._networks[nominal_v] = made
+        return made
 
 
 __all__ = [

@@ -14,7 +14,7 @@ from ready_trail.drawing.sheet import draw_sheet
 from ready_trail.formats.pdf import to_pdf
 from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs
-from ready_trail.web.context import STATIC, Conn, JobId, Tables, page
+from ready_trail.web.context import STATIC, Conn, JobId, Tables, designed_or_bare, page
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.drawing import (
     asked_of,
@@ -84,7 +84,7 @@ def _answer(request: Request, conn: Conn, job_id: int, make: Any) -> Response:
     if seen and seen != str(stored.revision):
         words = "The job has changed since this page was loaded. Load it again."
         return JSONResponse({"stale": True, "words": words}, status_code=409)
-    design = shell_of(stored, "drawing").design
+    design, _ = designed_or_bare(stored.job)
     try:
         asked = asked_of(design, query)
         return JSONResponse(make(design, asked, read(design, asked)))
