@@ -15,23 +15,34 @@ ROOT = Path(__file__).parent.parent
 FOLDER = ROOT / "docs" / "screenshots"
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 VIEWS = [
-    ("jobs", "/", WIDE, "light"),
-    ("brief", "/jobs/3/brief", WIDE, "light"),
-    ("accessories", "/jobs/3/accessories/a31", WIDE, "light"),
-    ("survey", "/jobs/3/survey", WIDE, "light"),
-    ("survey-phone", "/jobs/3/survey", NARROW, "light"),
-    ("layout", "/jobs/3/layout", WIDE, "light"),
-    ("loom", "/jobs/3/layout?leg=l8", WIDE, "light"),
     ("trail-sheet", "/jobs/3/circuits/c31", WIDE, "light"),
     ("trail-sheet-stop", "/jobs/3/circuits/c16?at=K16", WIDE, "light"),
     ("trail-sheet-night", "/jobs/3/circuits/c25?at=K25", WIDE, "dark"),
-    ("trail-sheet-phone", "/jobs/3/circuits/c17@.fan", NARROW, "light"),
     ("branches", "/jobs/3/circuits/c17@.fan", WIDE, "light"),
+    ("accessories", "/jobs/3/accessories/a31", WIDE, "light"),
+    ("survey-phone", "/jobs/3/survey", NARROW, "light"),
+    ("layout", "/jobs/3/layout", WIDE, "light"),
     ("supply", "/jobs/3/supply", WIDE, "light"),
-    ("supply-phone", "/jobs/3/supply", NARROW, "light"),
-    ("quick-size", "/size", WIDE, "light"),
     ("feeder-sheet", "/jobs/3/circuits/c4", WIDE, "light"),
     ("panel-pins", "/jobs/3/supply?point=p5@.pin-table", WIDE, "light"),
+    ("scenarios", "/jobs/3/scenarios?show=day", WIDE, "light"),
+    ("battery-phone", "/jobs/3/scenarios?show=day@#course", NARROW, "light"),
+    ("rules", "/jobs/3/rules?try=drop&value=three", WIDE, "light"),
+    ("review", "/jobs/3/review", WIDE, "light"),
+    (
+        "compare",
+        "/jobs/3/compare?edit=%7B%22kind%22%3A%22feed_coil_from_common%22%2C"
+        "%22circuit_id%22%3A%22c16%22%7D",
+        WIDE,
+        "light",
+    ),
+    ("drawing", "/jobs/3/drawing?key=run&lights=off&on=Driving+lights&pick=K16", WIDE, "light"),
+    (
+        "drawing-night",
+        "/jobs/3/drawing?key=run&engine=on&on=Roof+bar&fault=body%3AC15-W2&pick=C15-W2@#heat",
+        WIDE,
+        "dark",
+    ),
     ("schemes", "/schemes/two_triggers", WIDE, "light"),
 ]
 
@@ -64,16 +75,17 @@ def pictures(url: str, folder: Path) -> None:
             address, _, shown = path.partition("@")
             page.goto(url + address)
             page.evaluate("document.fonts.ready")
+            page.wait_for_load_state("networkidle")
             if shown:
                 page.locator(shown).first.scroll_into_view_if_needed()
             page.screenshot(path=FOLDER / f"{name}.png")
             context.close()
-        pdf = browser.new_context().request.get(f"{url}/jobs/3/circuits/c17/sheet.pdf").body()
-        (folder / "sheet.pdf").write_bytes(pdf)
+        pdf = browser.new_context().request.get(f"{url}/jobs/3/drawing.pdf").body()
+        (folder / "drawing.pdf").write_bytes(pdf)
         browser.close()
     subprocess.run(
-        ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-singlefile", "-png",
-         str(folder / "sheet.pdf"), str(FOLDER / "print-sheet")], check=True,
+        ["pdftoppm", "-r", "100", "-f", "2", "-l", "2", "-singlefile", "-png",
+         str(folder / "drawing.pdf"), str(FOLDER / "drawing-print")], check=True,
     )  # fmt: skip
 
 

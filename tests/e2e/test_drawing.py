@@ -63,6 +63,10 @@ def test_probes_are_put_on_terminals(page: Page) -> None:
     expect(page.locator("#picked")).to_contain_text("K15")
     page.get_by_role("button", name="Probe K15 87").click()
     expect(page.locator("#meter-face")).to_contain_text(" V")
+    page.get_by_role("button", name="Probe K15 86").click()
+    page.get_by_role("button", name="Let both touch").click()
+    expect(page.locator("#fault-list")).to_contain_text("touch")
+    page.get_by_role("button", name="Mend all").click()
     page.locator(".seg", has_text="Ω").get_by_role("radio", name="Ω").check()
     expect(page.locator("#meter-warning")).to_be_visible()
 

@@ -69,6 +69,8 @@ def test_a_short_names_its_fuse_and_its_story(client: TestClient) -> None:
     assert "heat-bare" in heat
     opened = state(client, query + "&blown=F15")
     assert opened["first"] == ""
+    joined = state(client, "key=run&on=Roof+bar&fault=touch%3Ak15_87%3Al16.1_pos")
+    assert joined["wires"]["C16-W3"] > 1, "what touches feeds the other's lamp"  # type: ignore[index]
     two = state(client, query + "&fault=body%3AC16-W2")
     assert len(two["faults"]) == 2  # type: ignore[arg-type]
 
@@ -97,6 +99,7 @@ def test_the_meter_reads_beside_what_is_expected(client: TestClient) -> None:
         ("state?signal=smoke", 422, "no such signal"),
         ("state?key=off&engine=on", 422, "only with the key at run"),
         ("state?fault=open%3AC99-W1", 422, "that fault is gone"),
+        ("state?fault=touch%3Ak15_87%3Ak15_87", 422, "that fault is gone"),
         ("state?blown=F99", 422, "that fuse is gone"),
         ("state?fault=open%3AC15-W2&fault=bad%3AC15-W2&fault=dead.k15_30_87%3AK15", 200, ""),
         ("state?fault=dead.k15_30_87%3AK15&fault=welded.k15_30_87%3AK15", 422, "Not possible"),
@@ -150,6 +153,9 @@ def test_what_is_picked_leads_to_the_same_thing_elsewhere(client: TestClient) ->
     assert "/jobs/1/circuits/c15?at=K15" in page
     assert "has a broken coil" in page
     assert "/layout?point=" in page
+    assert "Seen on the pins" in page
+    panel = html.unescape(client.get("/jobs/1/drawing/pick?ref=P5").text)
+    assert panel.count('data-work="S') == 8
     block = html.unescape(client.get("/jobs/1/drawing/pick?ref=B1").text)
     assert "/supply?point=p1" in block
     sheet = client.get("/jobs/1/circuits/c15?at=K15").text

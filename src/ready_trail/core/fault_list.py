@@ -29,6 +29,7 @@ from ready_trail.core.network import (
 )
 from ready_trail.core.outcome import Design
 
+TOUCH = "touch:"
 CORRODED_OHM = 0.5
 TIRED_OHM = 0.05
 TIRED_V = 11.0
@@ -57,8 +58,23 @@ def single_faults(design: Design) -> tuple[NamedFault, ...]:
     return tuple(found)
 
 
+def touching(design: Design, a: str, b: str) -> NamedFault | None:
+    """Return two nodes that touch, as wires of one loom may; None where one is not there."""
+    nodes = {n for e in _elements(design.installation) for n in (e.a, e.b)}
+    if a == b or not {a, b} <= nodes:
+        return None
+    names = {t.node: design.installation.words(t)
+             for w in design.installation.wires.values() for t in (w.start, w.end)}  # fmt: skip
+    words = [names.get(n, "battery negative" if n == GROUND else n) for n in (a, b)]
+    return NamedFault(key=f"{TOUCH}{a}:{b}", subject="", owner="", faults=(Short(a, b),),
+                      words=f"{words[0]} and {words[1]} touch")  # fmt: skip
+
+
 def fault_of(design: Design, key: str) -> NamedFault | None:
     """Return the fault of a key, or None when the design has none of it."""
+    if key.startswith(TOUCH):
+        a, _, b = key.removeprefix(TOUCH).partition(":")
+        return touching(design, a, b)
     return next((f for f in single_faults(design) if f.key == key), None)
 
 

@@ -23,7 +23,7 @@ _LANE_PX, _GUTTER_PX = 8.0, 20.0
 _LEFT_PX, _TOP_PX, _FOOT_PX = 18.0, 108.0, 20.0
 _SYMBOL_PX = {"fuse": 44.0, "breaker": 44.0, "relay": 54.0, "load": 40.0, "earth": 26.0,
               "joint": 14.0, "diode": 34.0, "switch": 54.0, "isolator": 54.0}  # fmt: skip
-_WIDEST_PX = 150.0
+_WIDEST_PX = 180.0
 _BAR_PX = 20.0
 _NUMBER_PX = 18.0
 """Room that a terminal's number takes at each end of a wire."""

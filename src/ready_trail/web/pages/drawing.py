@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any, get_args
 
 from ready_trail.core.design import job_network
-from ready_trail.core.fault_list import NamedFault, single_faults
+from ready_trail.core.fault_list import NamedFault, fault_of
 from ready_trail.core.faults import FaultError, faulted
 from ready_trail.core.live import FuseReading, Live, first_to_open, heats, live
 from ready_trail.core.meter import has_power, ohms
@@ -86,9 +86,8 @@ def asked_of(design: Design, query: Mapping[str, Any]) -> Asked:
     keys = tuple(dict.fromkeys(query.get("fault", ())))
     if len(keys) > _MOST_FAULTS:
         raise FieldsRefusedError({"fault": f"At most {_MOST_FAULTS} faults at a time."})
-    known = {f.key: f for f in single_faults(design)} if keys else {}
-    missing = [k for k in keys if k not in known]
-    if missing:
+    found = [fault_of(design, key) for key in keys]
+    if None in found:
         raise FieldsRefusedError({"fault": "The drawing has changed; that fault is gone."})
     blown = tuple(dict.fromkeys(query.get("blown", ())))
     if not set(blown) <= set(design.installation.devices):
@@ -98,7 +97,8 @@ def asked_of(design: Design, query: Mapping[str, Any]) -> Asked:
         key=_key(key), lights=_lights(lights), on=on, emf_v=emf_v,
         signals=signals | ({"charging"} if engine else set()),
     )  # fmt: skip
-    return Asked(state=state, engine=engine, faults=tuple(known[k] for k in keys), blown=blown)
+    return Asked(state=state, engine=engine, faults=tuple(f for f in found if f is not None),
+                 blown=blown)  # fmt: skip
 
 
 def _one(query: Mapping[str, Any], name: str, usual: str) -> str:

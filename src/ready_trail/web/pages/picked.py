@@ -5,13 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.devices.base import node_of
 from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.fault_list import NamedFault, single_faults
 from ready_trail.core.outcome import Design
 from ready_trail.drawing.band import split_colour
+from ready_trail.drawing.lane import draw_pins
+from ready_trail.drawing.scene import Pin
 from ready_trail.drawing.words import metres
 
 Link = tuple[str, str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Place:
+    """One place of a panel's front: what is printed there, and the switch that sits in it."""
+
+    name: str
+    legend: str
+    ref: str
+    switch: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,6 +39,9 @@ class Picked:
     faults: tuple[NamedFault, ...]
     ends: tuple[tuple[str, str], ...]
     is_wire: bool
+    pins: tuple[Pin, ...] = ()
+    front: tuple[Place, ...] = ()
+    """Of a panel: its places as they are laid out."""
     base: str = ""
     tracer: str = ""
 
@@ -58,13 +74,31 @@ def picked_of(design: Design, ref: str, catalogue: Catalogue) -> Picked | None:
         facts.append(("Is", device.detail))
     if device.zone in catalogue.zones:
         facts.append(("Sits in", catalogue.zones[device.zone].label))
-    from ready_trail.core.devices.base import node_of
-
+    own = next((c for c in design.circuits if c.circuit.id == device.owner), None)
     return Picked(
         ref=ref, kicker=f"{ref} · {device.kind.replace('_', ' ')}", heading=device.title,
         facts=tuple(facts), links=_links(design, device.owner, ref), faults=faults,
         ends=tuple((f"{ref} {t}", node_of(ref, t)) for t in device.terminals), is_wire=False,
+        pins=draw_pins(own) if own is not None and device.kind == "relay" else (),
+        front=_front(design, ref),
     )  # fmt: skip
+
+
+def _front(design: Design, ref: str) -> tuple[Place, ...]:
+    """A panel as one sees it, place by place."""
+    view = next((v for v in design.points.values() if v.ref == ref), None)
+    if view is None or view.point.kind not in ("switch_panel", "power_panel"):
+        return ()
+    sits = {s.position: s for s in design.job.switches if s.panel == view.point.id}
+    found = []
+    for position in view.point.positions:
+        switch = sits.get(position.name)
+        found.append(
+            Place(name=position.name, legend=position.legend,
+                  ref=f"S{switch.number}" if switch is not None else "",
+                  switch=switch.name if switch is not None else "")
+        )  # fmt: skip
+    return tuple(found)
 
 
 def _links(design: Design, owner: str, ref: str) -> tuple[Link, ...]:

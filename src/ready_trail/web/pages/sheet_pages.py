@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from ready_trail.drawing.sheet import SheetScene
-from ready_trail.drawing.sheet.draw import SheetBar
 
 _ACROSS_MM = {"letter": (262.0, 190.0), "a4": (280.0, 184.0)}
 _HEAD_MM = 12.0
@@ -13,15 +13,15 @@ _HEAD_MM = 12.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PaperPage:
-    """One page: what part of the sheet it shows, and which bars come in or go on."""
+    """One page: what part of the sheet it shows, and where bars and wires come in or go on."""
 
     number: int
     y: float
     height: float
     width_mm: float
     height_mm: float
-    comes: tuple[SheetBar, ...]
-    goes: tuple[SheetBar, ...]
+    comes: tuple[float, ...]
+    goes: tuple[float, ...]
 
 
 def pages_of(sheet: SheetScene, paper: str, *, whole: bool) -> tuple[PaperPage, ...]:
@@ -48,8 +48,16 @@ def pages_of(sheet: SheetScene, paper: str, *, whole: bool) -> tuple[PaperPage, 
             PaperPage(
                 number=number, y=start, height=end - start, width_mm=across_mm * fits,
                 height_mm=(end - start) * mm_px * fits,
-                comes=tuple(b for b in sheet.bars if b.top < start < b.bottom),
-                goes=tuple(b for b in sheet.bars if b.top < end < b.bottom),
+                comes=_through(sheet, start), goes=_through(sheet, end),
             )
         )  # fmt: skip
     return tuple(found)
+
+
+def _through(sheet: SheetScene, y: float) -> tuple[float, ...]:
+    """Where bars and wires pass a level of the sheet, from left to right."""
+    found = [b.x for b in sheet.bars if b.top < y < b.bottom]
+    for wire in sheet.wires:
+        found += [x0 for (x0, y0), (x1, y1) in pairwise(wire.points)
+                  if x0 == x1 and min(y0, y1) < y < max(y0, y1)]  # fmt: skip
+    return tuple(sorted(found))

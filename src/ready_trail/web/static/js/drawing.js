@@ -236,6 +236,7 @@
     const answer = await fetch(`${live.root.dataset.base}/pick?ref=${encodeURIComponent(ref)}`);
     document.getElementById("picked").innerHTML = await answer.text();
     live.picked = ref;
+    measure();
   };
   const find = (text) => {
     const wanted = text.trim().toLowerCase();
@@ -289,6 +290,11 @@
     for (const spot of live.svg.querySelectorAll(".spot")) {
       spot.classList.toggle("has-red", Boolean(live.red) && spot.dataset.node === live.red.node);
       spot.classList.toggle("has-black", Boolean(live.black) && spot.dataset.node === live.black.node);
+    }
+    document.getElementById("touch").disabled = !live.red || !live.black || live.red.node === live.black.node;
+    for (const key of document.querySelectorAll(".front-key[data-work]")) {
+      const boxes = [...live.form.querySelectorAll(`input[data-ref="${CSS.escape(key.dataset.work)}"]`)];
+      key.setAttribute("aria-pressed", String(boxes.some((box) => box.checked)));
     }
     const params = query();
     if (mode() === "clamp") {
@@ -402,7 +408,7 @@
   });
   document.addEventListener("click", (event) => {
     if (!live || !live.root.isConnected || !event.target.closest) return;
-    const press = event.target.closest("[data-zoom],[data-all],[data-scenario],[data-fault],[data-probe],[data-clamp],[data-pick],#mend,#let-open,#keep-reading,#replay,#truth-next");
+    const press = event.target.closest("[data-zoom],[data-all],[data-scenario],[data-fault],[data-probe],[data-clamp],[data-pick],[data-work],#touch,#mend,#let-open,#keep-reading,#replay,#truth-next");
     if (!press || !live.root.contains(press)) return;
     const { dataset, id } = press;
     if (dataset.zoom === "in") zoom(ZOOM);
@@ -418,6 +424,10 @@
     else if (dataset.pick) {
       event.preventDefault();
       pick(dataset.pick, true);
+    } else if (dataset.work) work(dataset.work);
+    else if (id === "touch") {
+      live.faults.push(`touch:${live.red.node}:${live.black.node}`);
+      refresh();
     } else if (id === "mend") {
       live.faults = [];
       live.blown = [];
@@ -472,7 +482,7 @@
     drag = null;
     if (moved || event.type === "pointercancel") return;
     const spot = target.closest(".spot");
-    const part = target.closest(".sheet-wire, .sheet-device");
+    const part = target.closest(".sheet-wire, .sheet-device, .sheet-bar");
     if (spot) probe(spot.dataset.node, spot.dataset.name);
     else if (part) {
       const ref = part.dataset.wire || part.dataset.ref;
