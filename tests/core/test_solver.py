@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import random
+
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ready_trail.core.design import design, job_network
+from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.loads import Load
 from ready_trail.core.network import (
     Coil,
@@ -18,7 +22,7 @@ from ready_trail.core.network import (
     Source,
     SwitchContact,
 )
-from ready_trail.core.solver import OperatingPoint, solve
+from ready_trail.core.solver import LEAK_S, OperatingPoint, _deck, _iterated, solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, Closed, VehicleState
 from support import CATALOGUE, demo
 
@@ -118,3 +122,74 @@ def test_every_state_of_the_demo_job_balances(key: str, lights: str) -> None:
     point = solve(net, VehicleState(key=key, lights=lights, on=net.switches))  # type: ignore[arg-type]
     assert point.residual_a <= 1e-6
     assert max(abs(sum_at_node(net, point, node)) for node in net.nodes) <= 1e-6
+
+
+def any_network(pick: random.Random) -> Network:
+    """A network of chains, switches, linear loads and relays; parts of it may float."""
+    nodes = ["bat_pos", "0", *(f"n{i}" for i in range(pick.randint(3, 14)))]
+    elements: list[Element] = []
+    for number in range(pick.randint(4, 24)):
+        a, b = pick.sample(nodes, 2)
+        kind, name = pick.random(), f"e{number}"
+        if kind < 0.55:
+            at = a
+            for link in range(pick.randint(1, 4)):  # a chain that is folded
+                to = f"{name}_{link}"
+                elements.append(wire(f"{name}w{link}", at, to, pick.uniform(1e-4, 0.5)))
+                at = to
+            elements.append(wire(f"{name}e", at, b, pick.uniform(1e-4, 0.5)))
+        elif kind < 0.7:
+            closed = Closed(switch=pick.choice(["s1", "s2"]))
+            elements.append(SwitchContact(name=name, a=a, b=b, ohm=0.01, closed=closed))
+        elif kind < 0.85:
+            model = pick.choice(["resistive", "motor"])
+            made = Load(model=model, rated_a=pick.uniform(0.5, 20), rated_v=12.0)  # type: ignore[arg-type]
+            elements.append(LoadElement(name=name, a=a, b=b, load=made))
+        else:
+            c, d = pick.sample(nodes, 2)
+            elements.append(RelayContact(name=f"{name}c", a=a, b=b, ohm=0.002, coil=name,
+                                         makes=pick.random() < 0.8))  # fmt: skip
+            elements.append(Coil(name=name, a=c, b=d, ohm=90, pull_in_v=8, release_v=1.5))
+    return network(*elements)
+
+
+def plain_v(net: Network, point: OperatingPoint) -> dict[str, float]:
+    """Every node by plain nodal analysis: nothing folded, contacts as the solver left them."""
+    index = {node: n for n, node in enumerate(net.nodes)}
+    matrix, into = np.eye(len(index)) * LEAK_S, np.zeros(len(index))
+    for element in net.elements:
+        if isinstance(element, RelayContact | SwitchContact) and not point.closed[element.name]:
+            continue
+        if isinstance(element, LoadElement):
+            conductance = element.load.rated_a / element.load.rated_v
+        else:
+            conductance = 1.0 / max(element.ohm, 1e-6)  # type: ignore[union-attr]
+        ends = [(index[n], s) for n, s in ((element.a, 1), (element.b, -1)) if n in index]
+        for i, si in ends:
+            for j, sj in ends:
+                matrix[i, j] += conductance * si * sj
+            if isinstance(element, Source):
+                into[i] += si * conductance * point.state.source_v(net.nominal_v)
+    return dict(zip(index, np.linalg.solve(matrix, into), strict=True))
+
+
+def test_folded_and_foreseen_solves_equal_plain_ones_on_500_networks() -> None:
+    moved = 0
+    for seed in range(500):
+        pick = random.Random(seed)
+        net = any_network(pick)
+        on = frozenset(s for s in ("s1", "s2") if pick.random() < 0.6)
+        state = VehicleState(key="run", on=on)
+        try:
+            point = solve(net, state)
+        except NotConvergedError:
+            continue
+        if point.chatter:
+            continue
+        right = plain_v(net, point)
+        worst = max(abs(point.node_v[node] - volts) for node, volts in right.items())
+        assert worst < 1e-6, seed
+        rest = _iterated(net, _deck(net, state), dict.fromkeys(point.energised, False))
+        assert rest.energised == point.energised, seed
+        moved += any(point.energised.values())
+    assert moved > 50

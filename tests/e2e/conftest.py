@@ -32,7 +32,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def base_url(tmp_path: Path) -> Iterator[str]:
     path = filled_database(tmp_path)
-    listening = socket.socket()
+    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
     config = uvicorn.Config(create_app(path), log_level="warning", timeout_graceful_shutdown=1)
     server = uvicorn.Server(config)

@@ -152,6 +152,7 @@ class _Scale:
         self, design: Design, grid: Grid, routes: tuple[Route, ...], links: tuple[Route, ...]
     ) -> None:
         self.design, self.grid, self.routes, self.links = design, grid, routes, links
+        self.cell_of = {(p.node, p.column): c for c in grid.cells for p in c.ports}
         every = (*routes, *links)
         lanes: dict[int, set[int]] = {}
         tracks: dict[int, int] = {}
@@ -229,7 +230,7 @@ class _Scale:
         )
 
     def _half(self, port: Port) -> float:
-        cell = next(c for c in self.grid.cells if port in c.ports)
+        cell = self.cell_of[(port.node, port.column)]
         return _frame_px(cell, self.widths[cell.column]) / 2
 
     def _path(self, route: Route) -> tuple[Point, ...]:

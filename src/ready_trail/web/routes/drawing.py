@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -30,6 +31,12 @@ from ready_trail.web.pages.shell import shell_of
 from ready_trail.web.routes.exports import download, drawing_css
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+
+@lru_cache(maxsize=1)
+def sheet_css() -> str:
+    """The sheet's own styles with the symbols', embedded in files that leave."""
+    return drawing_css() + (STATIC / "css" / "sheet.css").read_text(encoding="utf-8")
 
 
 def _query(request: Request) -> dict[str, list[str]]:
@@ -146,7 +153,7 @@ def drawing_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
     text = (
         environment()
         .get_template("drawing/sheet_file.svg.html")
-        .render(sheet=draw_sheet(design, tables), css=drawing_css())
+        .render(sheet=draw_sheet(design, tables), css=sheet_css())
     )
     return download(text, "image/svg+xml", f"{design.job.name}-drawing.svg")
 
@@ -169,7 +176,7 @@ def _paper(design: Design, revision: int, tables: Tables, paper: str, *, whole: 
         environment()
         .get_template("print/drawing.html")
         .render(
-            sheet=sheet, pages=pages_of(sheet, paper, whole=whole), css=drawing_css(),
+            sheet=sheet, pages=pages_of(sheet, paper, whole=whole), css=sheet_css(),
             name=design.job.name, revision=revision, whole=whole,
             paper="letter" if paper.lower() == "letter" else "a4",
         )

@@ -16,7 +16,7 @@
     live = {
       root,
       svg: document.getElementById("sheet"),
-      head: document.getElementById("sheet-head"),
+      head: document.getElementById("names-head"),
       map: document.getElementById("sheet-map"),
       view: document.getElementById("sheet-view"),
       form: document.getElementById("controls"),
@@ -231,7 +231,7 @@
       const shift = parts[0].transform.baseVal.consolidate();
       const dx = shift ? shift.matrix.e : 0;
       const dy = shift ? shift.matrix.f : 0;
-      centre(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, Math.min(live.box.w, 1000));
+      centre(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, Math.min(live.box.w, Math.max(560, live.view.clientWidth * 1.15)));
     }
     const answer = await fetch(`${live.root.dataset.base}/pick?ref=${encodeURIComponent(ref)}`);
     document.getElementById("picked").innerHTML = await answer.text();
@@ -287,7 +287,7 @@
     const warning = document.getElementById("meter-warning");
     document.getElementById("probe-red").textContent = `red ${live.red ? live.red.name : "–"}`;
     document.getElementById("probe-black").textContent = `black ${live.black ? live.black.name : "–"}`;
-    for (const spot of live.svg.querySelectorAll(".spot")) {
+    for (const spot of live.svg.querySelectorAll(".probe-spot")) {
       spot.classList.toggle("has-red", Boolean(live.red) && spot.dataset.node === live.red.node);
       spot.classList.toggle("has-black", Boolean(live.black) && spot.dataset.node === live.black.node);
     }
@@ -481,7 +481,7 @@
     const { moved, target } = drag;
     drag = null;
     if (moved || event.type === "pointercancel") return;
-    const spot = target.closest(".spot");
+    const spot = target.closest(".probe-spot");
     const part = target.closest(".sheet-wire, .sheet-device, .sheet-bar");
     if (spot) probe(spot.dataset.node, spot.dataset.name);
     else if (part) {
