@@ -133,6 +133,10 @@ NAMES = [
     "b",
 ]
 QUERIES = ["run_m", "load_w", "at", "leg", "point", "feed_v", "key", "watts", "system"]
+DRAWN = ["key", "lights", "engine", "on", "signal", "fault", "blown", "red", "black", "clamp",
+         "mode", "wire", "ref", "circuit", "paper", "pick"]  # fmt: skip
+DRAWN_VALUES = ["run", "high", "on", "brake", "touch:", "touch:0:bat_pos", "body:C15-W2", "ohms",
+                "K15", "F15", "l15_pos", "C15-W2", "touch:k15_30:k15_87"]  # fmt: skip
 VALUES = [
     "",
     " ",
@@ -195,6 +199,23 @@ def test_any_form_is_answered_kindly(client: TestClient, url: str, fields: dict[
 )
 def test_any_query_is_answered_kindly(client: TestClient, url: str, query: dict[str, str]) -> None:
     assert client.get(url, params=query).status_code in (200, 422), (url, query)
+
+
+@given(
+    st.sampled_from(["", "/state", "/meter", "/pick", "/heat", "/truth"]),
+    st.dictionaries(
+        st.sampled_from(DRAWN), st.sampled_from([*VALUES, *DRAWN_VALUES]), max_size=6,
+    ),
+)  # fmt: skip
+@settings(
+    max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+def test_any_state_of_the_drawing_is_answered_kindly(
+    client: TestClient, part: str, query: dict[str, str]
+) -> None:
+    answer = client.get(f"/jobs/2/drawing{part}", params=query)
+    assert answer.status_code in {200, 422}, (part, query)
+    assert "Traceback" not in answer.text
 
 
 def test_nonsense_left_the_jobs_readable(client: TestClient, database: Path) -> None:

@@ -11,7 +11,7 @@ from ready_trail.core.design import job_network
 from ready_trail.core.fault_list import NamedFault, fault_of
 from ready_trail.core.faults import FaultError, faulted
 from ready_trail.core.live import FuseReading, Live, first_to_open, heats, live
-from ready_trail.core.meter import has_power, ohms
+from ready_trail.core.meter import ohms, without_power
 from ready_trail.core.network import RelayContact, SwitchContact
 from ready_trail.core.outcome import Design
 from ready_trail.core.states import (
@@ -24,6 +24,7 @@ from ready_trail.core.states import (
     Signal,
     VehicleState,
 )
+from ready_trail.core.working import working_state
 from ready_trail.drawing.heat_plot import HeatPlot, draw_heat
 from ready_trail.drawing.words import lower_first
 from ready_trail.web.fields import FieldsRefusedError
@@ -243,8 +244,6 @@ def controls_of(design: Design) -> Controls:
 
 def _on_in(design: Design, scenario_id: str) -> set[str]:
     """The switches that are on in a scenario."""
-    from ready_trail.core.working import working_state
-
     scenario = next(s for s in design.job.scenarios if s.id == scenario_id)
     on: set[str] = set()
     for circuit in design.circuits:
@@ -283,8 +282,6 @@ def meter_json(
 
 
 def _ohms_json(design: Design, asked: Asked, red: str, black: str) -> dict[str, Any]:
-    from ready_trail.core.meter import without_power
-
     base = job_network(design)
     changes = [change for f in asked.faults for change in f.faults]
     try:
@@ -292,7 +289,6 @@ def _ohms_json(design: Design, asked: Asked, red: str, black: str) -> dict[str, 
     except FaultError as error:
         raise FieldsRefusedError({"meter": f"{error}"}) from error
     sound = without_power(base)
-    assert not has_power(sound)
     state = VehicleState(key=asked.state.key, lights=asked.state.lights, on=asked.state.on)
     values = [_ohm_words(ohms(n, state, red, black)) for n in (broken, sound)]
     return {
