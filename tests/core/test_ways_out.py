@@ -2,27 +2,35 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ready_trail.core.design import Action, Design, design, redesign
+from ready_trail.core.design import Action, CircuitDesign, Design, design, redesign
 from ready_trail.core.edits import (
     AccessoryDraft,
     AddAccessory,
     AddSwitch,
     ChangeAccessory,
     Edit,
+    FitCoilResistor,
     HoldChoice,
     MoveFuse,
+    MoveRelay,
     ProposeScenarios,
+    SetLayout,
     SetRun,
     apply,
 )
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Battery, Job, Return, Segment, Switch, Use, Vehicle
 from ready_trail.core.job.survey import KnownWire, Survey
+from ready_trail.core.network import Coil
 from ready_trail.core.references import unknown_references
-from support import CATALOGUE, segment
+from ready_trail.core.relays import with_coil_resistor
+from support import CATALOGUE, demo, job_with, segment
 
 PRESETS = [p for p in CATALOGUE.presets.values() if p.at_v < 17]
 ZONES = ("engine_bay", "cabin", "underbody", "exhaust")
@@ -141,3 +149,60 @@ def test_ways_out_lead_from_careless_work_to_sound_work(job: Job) -> None:
     again = design(Job.model_validate_json(sound.model_dump_json()), CATALOGUE)
     assert not loud(again)
     assert again.is_ready
+
+
+def test_a_resistor_across_the_coil_is_in_netlist_and_words() -> None:
+    job = job_with(use=Use(key="run", lights="high", switch="S1"), watts=100)
+    bare = design(job, CATALOGUE).circuits[0]
+    fitted = design(apply(job, FitCoilResistor(circuit_id="c1")), CATALOGUE).circuits[0]
+
+    def coil_ohm(made: CircuitDesign) -> float:
+        assert made.network is not None
+        return next(e.ohm for e in made.network.elements if isinstance(e, Coil))
+
+    assert bare.sizing.relay is not None
+    assert fitted.sizing.relay is not None
+    assert fitted.sizing.relay.suppression == "resistor of 680 Ω, fitted"
+    warm = coil_ohm(bare) / bare.sizing.relay.coil_ohm
+    assert coil_ohm(fitted) == pytest.approx(warm * 90 * 680 / (90 + 680))
+    already = with_coil_resistor(fitted.sizing.relay, 12)
+    assert already == fitted.sizing.relay, "one is enough"
+    at_24 = with_coil_resistor(replace(bare.sizing.relay, coil_ohm=360), 24)
+    assert at_24.suppression.startswith("resistor of 2720")
+
+
+def test_a_sleeve_goes_onto_the_layouts_legs_and_ends_the_caution() -> None:
+    job = demo()
+    assert job.layout is not None
+    hot = apply(job, SetLayout(layout=job.layout.model_copy(update={
+        "legs": tuple(leg.model_copy(update={"zone": "exhaust"}) for leg in job.layout.legs)
+    })))  # fmt: skip
+    bar = design(hot, CATALOGUE).circuit("c15")
+    assert "hot_zone" in {f.code for f in bar.findings}
+    action = next(a for f in bar.findings if f.code == "hot_zone" for a in f.actions)
+    sleeved = apply(hot, action.edit)
+    assert sleeved.layout is not None
+    assert all(leg.heat_sleeve for leg in sleeved.layout.legs)
+    assert "hot_zone" not in {f.code for f in design(sleeved, CATALOGUE).circuit("c15").findings}
+
+
+def test_a_relay_that_the_layout_places_is_moved_there() -> None:
+    with pytest.raises(EditRefusedError, match="layout"):
+        apply(demo(), MoveRelay(circuit_id="c15", switching_at_m=1.0))
+    job = job_with(watts=100)
+    with pytest.raises(EditRefusedError, match="run ends"):
+        apply(job, MoveRelay(circuit_id="c1", switching_at_m=50.0))
+    moved = apply(job, MoveRelay(circuit_id="c1", switching_at_m=0.0))
+    assert moved.circuits[0].switching_at_m == moved.circuits[0].fuse_at_m, "behind the fuse"
+
+
+def test_a_given_switch_is_new_guarded_and_the_accessorys_own() -> None:
+    job = job_with(use=Use(key="run"), watts=30, hazard=True)
+    made = design(job, CATALOGUE).circuits[0]
+    action = next(a for f in made.findings if f.code == "no_interlock" for a in f.actions)
+    given = apply(job, action.edit)
+    assert given.switches[-1].guarded
+    assert given.accessories[0].use.switch == given.switches[-1].name
+    assert design(given, CATALOGUE).circuits[0].is_ready
+    with pytest.raises(EditRefusedError, match="of this name"):
+        apply(given, action.edit)

@@ -33,6 +33,8 @@
       box: null,
       state: JSON.parse(root.dataset.state),
     };
+    live.wires = [...live.svg.querySelectorAll(".sheet-wire")].map((wire) => ({ wire, glow: wire.querySelector(".wire-glow"), label: wire.dataset.wire, amps: 0 }));
+    live.devices = [...live.svg.querySelectorAll(".sheet-device")];
     const params = new URLSearchParams(location.search);
     live.faults = params.getAll("fault");
     live.blown = params.getAll("blown");
@@ -128,13 +130,15 @@
   const paint = (state) => {
     live.state = state;
     say(state.trouble ? "This state has no steady answer: what is broken pulls the supply down. Mend a fault, or switch something off." : "");
-    for (const wire of live.svg.querySelectorAll(".sheet-wire")) {
-      const amps = Math.abs(state.wires[wire.dataset.wire] || 0);
+    for (const part of live.wires) {
+      const amps = Math.abs(state.wires[part.label] || 0);
+      if (amps === part.amps) continue;
+      part.amps = amps;
       const flows = amps > 0.005;
-      wire.classList.toggle("is-live", flows);
-      wire.querySelector(".wire-glow").style.strokeWidth = flows ? `${7 + Math.min(12, 3 * Math.log10(1 + amps * 10))}px` : "";
+      part.wire.classList.toggle("is-live", flows);
+      if (flows) part.glow.style.strokeWidth = `${7 + Math.min(12, 3 * Math.log10(1 + amps * 10))}px`;
     }
-    for (const device of live.svg.querySelectorAll(".sheet-device")) {
+    for (const device of live.devices) {
       const ref = device.dataset.ref;
       device.classList.toggle("is-in", Boolean(state.relays[ref]));
       device.classList.toggle("is-closed", Boolean(state.closed[ref]));
@@ -142,16 +146,15 @@
       device.classList.toggle("is-blown", live.blown.includes(ref));
       device.classList.toggle("chatters", state.chatter.includes(ref));
     }
-    for (const load of state.loads) {
-      for (const device of live.svg.querySelectorAll(`[data-ref="${CSS.escape(load.ref)}"]`)) {
-        device.classList.toggle("is-on", load.on);
-        device.classList.toggle("lacks", load.lacks);
-      }
-    }
+    const on = new Set(state.loads.filter((load) => load.on).map((load) => load.ref));
+    const lacks = new Set(state.loads.filter((load) => load.lacks).map((load) => load.ref));
     const broken = new Set(state.faults.map((fault) => fault.subject));
-    for (const part of live.svg.querySelectorAll("[data-wire], .sheet-device")) {
-      part.classList.toggle("is-broken", broken.has(part.dataset.wire || part.dataset.ref));
+    for (const device of live.devices) {
+      device.classList.toggle("is-on", on.has(device.dataset.ref));
+      device.classList.toggle("lacks", lacks.has(device.dataset.ref));
+      device.classList.toggle("is-broken", broken.has(device.dataset.ref));
     }
+    for (const part of live.wires) part.wire.classList.toggle("is-broken", broken.has(part.label));
     for (const bar of live.svg.querySelectorAll(".sheet-bar")) {
       const volts = bar.dataset.node === "0" ? 0 : state.nodes[bar.dataset.node] || 0;
       bar.classList.toggle("is-hot", volts > 1);
