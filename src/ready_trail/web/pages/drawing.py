@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from typing import Any, get_args
 
 from ready_trail.core.design import job_network
+from ready_trail.core.devices.base import BATTERY_DEVICE, node_of
+from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.fault_list import NamedFault, fault_of
 from ready_trail.core.faults import FaultError, faulted
 from ready_trail.core.live import FuseReading, Live, first_to_open, heats, live
@@ -133,7 +135,10 @@ def state_json(design: Design, asked: Asked, reading: Live) -> dict[str, Any]:
     return {
         "trouble": reading.trouble,
         "wires": {label: round(amps, 3) for label, amps in reading.wires_a.items()},
-        "nodes": {} if point is None else {n: round(v, 3) for n, v in point.node_v.items()},
+        "nodes": {} if point is None else {
+            node: round(point.node_v[node], 2) for node in _bar_nodes(design)
+            if node in point.node_v
+        },
         "relays": dict(reading.relays),
         "closed": closed,
         "loads": [
@@ -156,6 +161,17 @@ def state_json(design: Design, asked: Asked, reading: Live) -> dict[str, Any]:
         "blown": list(asked.blown),
         "summary": summary(reading, asked),
     }  # fmt: skip
+
+
+def _bar_nodes(design: Design) -> list[str]:
+    """The nodes that stand as bars: what the page colours by its voltage."""
+    return [
+        node_of(ref, terminal)
+        for ref, device in design.installation.devices.items()
+        if ref == BATTERY_DEVICE or device.kind in ("feed", "headlamps")
+        or isinstance(device.spec, PointSpec)
+        for terminal in device.terminals
+    ]  # fmt: skip
 
 
 def _closed(design: Design, reading: Live) -> dict[str, bool]:
