@@ -154,6 +154,10 @@ def test_what_is_picked_leads_to_the_same_thing_elsewhere(client: TestClient) ->
     assert "has a broken coil" in page
     assert "/layout?point=" in page
     assert "Seen on the pins" in page
+    stop = html.unescape(client.get("/jobs/1/drawing/pick?ref=K16").text)
+    assert "The relay pulls in with the lights at off" in stop
+    assert client.get("/jobs/1/drawing").text.count('class="mark-stop-shape"') == 1
+    assert client.get("/jobs/2/drawing").text.count('class="mark-stop-shape"') == 0
     panel = html.unescape(client.get("/jobs/1/drawing/pick?ref=P5").text)
     assert panel.count('data-work="S') == 8
     block = html.unescape(client.get("/jobs/1/drawing/pick?ref=B1").text)

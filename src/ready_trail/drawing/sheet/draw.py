@@ -71,6 +71,8 @@ class SheetDevice:
     words: tuple[str, ...]
     title: str
     spots: tuple[Spot, ...]
+    finding: str = ""
+    """The worst that is open here: stop, caution or nothing."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -152,6 +154,7 @@ class _Scale:
         self, design: Design, grid: Grid, routes: tuple[Route, ...], links: tuple[Route, ...]
     ) -> None:
         self.design, self.grid, self.routes, self.links = design, grid, routes, links
+        self.found = _findings(design)
         self.cell_of = {(p.node, p.column): c for c in grid.cells for p in c.ports}
         every = (*routes, *links)
         lanes: dict[int, set[int]] = {}
@@ -342,6 +345,7 @@ class _Scale:
             width=frame, height=_LINE_PX * (cell.lines - 1),
             words=tuple(_short(w, most) for w in _two(cell)), title=cell.title,
             spots=tuple(spots),
+            finding=self.found.get(cell.ref, "") if cell.part in ("power", "point") else "",
         )  # fmt: skip
 
     def _symbol(self, cell: Cell) -> str:
@@ -351,6 +355,16 @@ class _Scale:
         model = loads[0].load.model if loads else ""
         return {"filament": "lamp", "constant_power": "driver", "motor": "motor",
                 "winch": "motor", "resistive": "heater"}.get(model, "box")  # fmt: skip
+
+
+def _findings(design: Design) -> dict[str, str]:
+    """The worst open stop or caution by the device at which it sits."""
+    found: dict[str, str] = {}
+    for circuit in design.circuits:
+        for finding in circuit.findings:  # worst first
+            if finding.is_open and finding.severity != "note":
+                found.setdefault(finding.place, finding.severity)
+    return found
 
 
 def _frame_px(cell: Cell, width: float) -> float:

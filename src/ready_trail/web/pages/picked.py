@@ -8,7 +8,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.devices.base import node_of
 from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.fault_list import NamedFault, single_faults
-from ready_trail.core.outcome import Design
+from ready_trail.core.outcome import Design, Finding
 from ready_trail.drawing.band import split_colour
 from ready_trail.drawing.lane import draw_pins
 from ready_trail.drawing.scene import Pin
@@ -42,6 +42,7 @@ class Picked:
     pins: tuple[Pin, ...] = ()
     front: tuple[Place, ...] = ()
     """Of a panel: its places as they are laid out."""
+    findings: tuple[Finding, ...] = ()
     base: str = ""
     tracer: str = ""
 
@@ -64,7 +65,7 @@ def picked_of(design: Design, ref: str, catalogue: Catalogue) -> Picked | None:
             heading=f"{installed.words(wire.start)} to {installed.words(wire.end)}",
             facts=tuple(facts), links=_links(design, wire.owner, ref), faults=faults,
             ends=((str(wire.start), wire.start.node), (str(wire.end), wire.end.node)),
-            is_wire=True, base=base, tracer=tracer,
+            is_wire=True, base=base, tracer=tracer, findings=_found(design, ref),
         )  # fmt: skip
     device = installed.devices.get(ref)
     if device is None:
@@ -80,7 +81,15 @@ def picked_of(design: Design, ref: str, catalogue: Catalogue) -> Picked | None:
         facts=tuple(facts), links=_links(design, device.owner, ref), faults=faults,
         ends=tuple((f"{ref} {t}", node_of(ref, t)) for t in device.terminals), is_wire=False,
         pins=draw_pins(own) if own is not None and device.kind == "relay" else (),
-        front=_front(design, ref),
+        front=_front(design, ref), findings=_found(design, ref),
+    )  # fmt: skip
+
+
+def _found(design: Design, ref: str) -> tuple[Finding, ...]:
+    """Open stops and cautions that sit there."""
+    return tuple(
+        f for c in design.circuits for f in c.findings
+        if f.place == ref and f.is_open and f.severity != "note"
     )  # fmt: skip
 
 
