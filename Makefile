@@ -24,6 +24,9 @@ check: .venv/dev.ok ## format, lint, types, import directions
 bench: .venv/dev.ok .venv/apt.ok ## print measured speeds and sizes
 	$(RUN) scripts/bench.py
 
+mutants: .venv/dev.ok .venv/apt.ok ## seed mistakes into the core and print those that no test notices
+	$(RUN) scripts/mutants.py
+
 shots: .venv/dev.ok .venv/apt.ok ## refresh docs/screenshots from the demo data
 	$(RUN) scripts/shots.py
 
@@ -60,4 +63,4 @@ lock: .venv/run.ok ## pin the requirements anew
 	[ -z "$$need" ] || { $(SUDO) apt-get update -q && $(SUDO) env DEBIAN_FRONTEND=noninteractive \
 	  apt-get install -qy --no-install-recommends $$need; } && touch $@
 
-.PHONY: demo test check bench shots fmt schema schemes findings lock
+.PHONY: demo test check bench mutants shots fmt schema schemes findings lock
