@@ -63,7 +63,7 @@ def survives(mutant: Mutant) -> bool:
     """Whether the quick tests pass with the mistake in place, in a copy of the tree."""
     path, at, _, after = mutant
     with tempfile.TemporaryDirectory() as folder:
-        for part in ("src", "tests"):
+        for part in ("src", "tests", "scripts", "docs"):
             shutil.copytree(ROOT / part, Path(folder) / part)
         shutil.copy(ROOT / "pyproject.toml", folder)
         copy = Path(folder) / path.relative_to(ROOT)
@@ -83,7 +83,10 @@ def main() -> None:
     every = [m for path in files for m in mutants(path)]
     pick = random.Random(int(os.environ.get("SEED", "1")))
     chosen = pick.sample(every, min(len(every), int(os.environ.get("N", "16"))))
-    print(f"{len(chosen)} of {len(every)} mistakes")
+    print(f"{len(chosen)} of {len(every)} mistakes", flush=True)
+    first = files[0].read_text(encoding="utf-8").splitlines()[0]
+    if not survives((files[0], 1, first, first)):
+        sys.exit("the tests fail without any mistake: mend that first")
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         alive = [m for m, lives in zip(chosen, pool.map(survives, chosen), strict=True) if lives]
     for path, at, before, after in alive:

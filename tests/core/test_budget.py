@@ -18,10 +18,12 @@ from ready_trail.core.edits import (
     SaveScenario,
     SetDay,
     SetRunning,
+    SetVehicle,
     apply,
 )
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import DayPart, Running, Scenario, Vehicle
+from ready_trail.core.review.charging import _ALTERNATORS_A
 from ready_trail.core.supply.running import Runs
 from ready_trail.core.supply.tree import Tree
 from support import CATALOGUE, demo
@@ -179,3 +181,35 @@ def test_a_scenario_knows_its_own_contradictions() -> None:
         Scenario(id="s1", name="x", key="off", engine="idle")
     with pytest.raises(ValueError, match="twice"):
         Scenario(id="s1", name="x", running=(Running(accessory="a1"), Running(accessory="a1")))
+
+
+def test_each_way_out_of_a_flat_battery_ends_it_and_none_smaller_does() -> None:
+    job = demo()
+    recovery = next(s for s in job.scenarios if s.name == "Recovery")
+    weak = job.vehicle.model_copy(update={"charging_a": 60.0})
+    job = apply(job, SetVehicle(vehicle=weak))
+    stated = recovery.model_dump(exclude={"id", "running"})
+    job = apply(job, SaveScenario(scenario_id=recovery.id, **{**stated, "minutes": 240.0}))
+
+    def loud(made: Design) -> set[str]:
+        return {f.place for f in made.findings if f.code in ("battery_half", "battery_flat")}
+
+    made = design(job, CATALOGUE)
+    assert "Recovery" in loud(made)
+    actions = [a for f in made.findings if f.place == "Recovery" for a in f.actions]
+    kinds = {a.label.split()[0] for a in actions}
+    assert kinds >= {"Plan", "Take"}
+    alternators = [a for a in actions if "alternator" in a.label]
+    batteries = [a for a in actions if "battery" in a.label]
+    assert alternators or batteries
+    for action in actions:
+        if action.label.startswith("Leave out"):
+            continue  # helps, and may not be enough by itself
+        mended = design(apply(job, action.edit), CATALOGUE)
+        assert "Recovery" not in loud(mended), action.label
+    for action in alternators:
+        assert isinstance(action.edit, SetVehicle)
+        usual = [r for r in _ALTERNATORS_A if r < action.edit.vehicle.charging_a]
+        less = max(usual, default=weak.charging_a)
+        smaller = action.edit.vehicle.model_copy(update={"charging_a": less})
+        assert "Recovery" in loud(design(apply(job, SetVehicle(vehicle=smaller)), CATALOGUE))
