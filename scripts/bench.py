@@ -169,12 +169,12 @@ def drawing() -> None:
     line("the same with a fault", median_ms(lambda: live(made, state, [fault]), 30), "ms")
     line(f"every single fault, {len(single_faults(made))} of them",
          median_ms(lambda: sweep(made), 3), "ms", 2000)  # fmt: skip
-    line("sheet of the demo job", median_ms(lambda: draw_sheet(made, CATALOGUE), 9), "ms")
+    line("sheet of the demo job", median_ms(lambda: draw_sheet(made), 9), "ms")
     job = Job(name="Grown")
     for number in range(60):
         job = apply(job, AddAccessory(accessory=AccessoryDraft(name=f"Lamp {number}", watts=60)))
     grown = design(job, CATALOGUE)
-    line("sheet of 60 circuits", median_ms(lambda: draw_sheet(grown, CATALOGUE), 5), "ms", 150)
+    line("sheet of 60 circuits", median_ms(lambda: draw_sheet(grown), 5), "ms", 150)
     solved_ms = median_ms(lambda: solve(network, state), 30)
     with tempfile.TemporaryDirectory() as folder:
         deck = Path(folder) / "deck.cir"

@@ -81,13 +81,35 @@ def test_a_short_on_a_fused_wire_opens_its_fuse_before_the_wire_suffers() -> Non
     first = first_to_open(reading)
     assert first is not None
     assert first.ref == "F15"
-    found = heats(MARMOT, reading, "C15-W2")
-    assert found is not None
+    hot = heats(MARMOT, reading, "C15-W2")
+    assert hot is not None
+    found, fuse = hot
+    assert fuse == first
     assert found.fuse_is_first
     assert found.gives_up_s > 10 * found.opens_slowest_s
     opened = live(MARMOT, state, [named("body:C15-W2")], blown=("F15",))
     assert first_to_open(opened) is None
     assert not any(x.is_on for x in opened.loads if x.ref == "L15")
+
+
+def test_a_fuse_that_opens_elsewhere_protects_nothing_here() -> None:
+    on = frozenset({"Roof bar", "Work lights"})
+    both = [named("body:C15-W2"), named("body:C17-W2")]
+    reading = live(MARMOT, VehicleState(key="run", on=on), both)
+    for label, ref in (("C15-W2", "F15"), ("C17-W2", "F17")):
+        hot = heats(MARMOT, reading, label)
+        assert hot is not None
+        assert hot[1] is not None
+        assert hot[1].ref == ref
+    quiet = heats(MARMOT, reading, "C22-W1")
+    assert quiet is not None
+    assert quiet[1] is None or quiet[1].ref == "F2", "its own feeder may open, no neighbour's fuse"
+
+
+def test_a_tired_battery_is_read_at_its_posts() -> None:
+    tired = next(f for f in SINGLES if f.key.startswith("tired."))
+    loaded = VehicleState(key="run", on=frozenset({"Roof bar"}))
+    assert live(MARMOT, loaded, [tired]).source_v < 10.9 < live(MARMOT, loaded).source_v
 
 
 def test_every_single_fault_has_a_key_of_its_own_and_touches_one_thing() -> None:

@@ -104,7 +104,7 @@ SMALL = sorted((DEMO_DIR.parents[3] / "tests" / "data" / "jobs").glob("*.json"))
 @pytest.mark.parametrize("name", ["Marmot", "Bluebell", "Kestrel"])
 def test_the_demo_jobs_are_drawn_whole(name: str) -> None:
     made = design(demo(name), CATALOGUE)
-    sheet = draw_sheet(made, CATALOGUE)
+    sheet = draw_sheet(made)
     assert not faults_of(made, sheet)
     assert not sheet.missing
     assert {b.name for b in sheet.blocks} >= {c.circuit.name for c in made.circuits}
@@ -125,7 +125,7 @@ def test_any_job_is_drawn_without_overlap(sequence: list[Edit]) -> None:
     for edit in sequence:
         job = after(job, edit)
     made = design(job, CATALOGUE)
-    assert not faults_of(made, draw_sheet(made, CATALOGUE))
+    assert not faults_of(made, draw_sheet(made))
 
 
 def test_order_keeps_what_meets_together_and_feeders_ahead() -> None:
@@ -141,7 +141,7 @@ def test_order_keeps_what_meets_together_and_feeders_ahead() -> None:
 
 
 def test_pages_hold_every_row_once_and_mark_what_goes_on() -> None:
-    sheet = draw_sheet(design(demo(), CATALOGUE), CATALOGUE)
+    sheet = draw_sheet(design(demo(), CATALOGUE))
     for paper in ("A4", "letter"):
         pages = pages_of(sheet, paper, whole=False)
         assert len(pages) > 1

@@ -11,9 +11,9 @@ import pytest
 from starlette.testclient import TestClient
 
 from ready_trail.core.edits import FeedCoilFromCommon, apply
-from ready_trail.core.job import Job
+from ready_trail.core.job import Job, Use
 from ready_trail.store import db, jobs
-from support import demo
+from support import demo, job_with
 
 
 @pytest.fixture
@@ -103,6 +103,8 @@ def test_the_meter_reads_beside_what_is_expected(client: TestClient) -> None:
         ("state?blown=F99", 422, "that fuse is gone"),
         ("state?fault=open%3AC15-W2&fault=bad%3AC15-W2&fault=dead.k15_30_87%3AK15", 200, ""),
         ("state?fault=dead.k15_30_87%3AK15&fault=welded.k15_30_87%3AK15", 422, "Not possible"),
+        ("state?blown=B1", 422, "that fuse is gone"),
+        ("state?blown=K15", 422, "that fuse is gone"),
         ("state?revision=0", 409, "has changed"),
         ("meter?red=nowhere&black=0", 422, "no such terminal"),
         ("meter?clamp=C99-W9", 422, "no such wire"),
@@ -117,6 +119,16 @@ def test_what_cannot_be_is_said_plainly(
     assert answer.status_code == status
     assert words in html.unescape(answer.text)
     assert client.get("/jobs/1/drawing?on=Nobody").status_code == 422
+
+
+def test_what_cannot_be_drawn_says_what_is_missing(client: TestClient, database: Path) -> None:
+    winch = job_with(model="winch", amps=230, at_v=12, use=Use(key="run"))
+    conn = db.connect(database)
+    with db.transaction(conn):
+        made = jobs.create_job(conn, winch, kind="demo", title="Demo job")
+    conn.close()
+    page = html.unescape(client.get(f"/jobs/{made}/drawing").text)
+    assert "Light bar cannot be drawn: there is no switch to work the contactor" in page
 
 
 def test_nothing_of_it_touches_the_job(client: TestClient, database: Path) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.faults import (
@@ -70,12 +70,16 @@ def touching(design: Design, a: str, b: str) -> NamedFault | None:
                       words=f"{words[0]} and {words[1]} touch")  # fmt: skip
 
 
-def fault_of(design: Design, key: str) -> NamedFault | None:
-    """Return the fault of a key, or None when the design has none of it."""
-    if key.startswith(TOUCH):
-        a, _, b = key.removeprefix(TOUCH).partition(":")
-        return touching(design, a, b)
-    return next((f for f in single_faults(design) if f.key == key), None)
+def faults_of(design: Design, keys: Iterable[str]) -> tuple[NamedFault, ...]:
+    """Return the faults of some keys, without those that the design does not have."""
+    keys = tuple(keys)
+    known = {f.key: f for f in single_faults(design)} if keys else {}
+    for key in keys:
+        if key.startswith(TOUCH):
+            a, _, b = key.removeprefix(TOUCH).partition(":")
+            made = touching(design, a, b)
+            known |= {key: made} if made is not None else {}
+    return tuple(known[key] for key in keys if key in known)
 
 
 def _elements(installation: Installation) -> Iterator[Element]:

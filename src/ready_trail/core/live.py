@@ -14,7 +14,7 @@ from ready_trail.core.faults import Open, faulted
 from ready_trail.core.fuses import opening_time_s
 from ready_trail.core.heating import Heating, heating
 from ready_trail.core.installation import Device, Wire
-from ready_trail.core.network import Coil, Element, LoadElement, Network, Source
+from ready_trail.core.network import BATTERY_POSITIVE, Coil, Element, LoadElement, Network, Source
 from ready_trail.core.outcome import Design
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import VehicleState
@@ -118,7 +118,7 @@ def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
             fuses.append(fuse)
     battery = next((e for e in network.elements if isinstance(e, Source)), None)
     total_a = -point.branch_a.get(battery.name, 0.0) if battery is not None else 0.0
-    source_v = point.between_v(battery.a, battery.b) if battery is not None else 0.0
+    source_v = point.node_v.get(BATTERY_POSITIVE, 0.0)  # at the posts, whatever is wrong inside
     return Live(
         state=point.state, point=point, wires_a=wires_a, loads=tuple(loads), relays=relays,
         fuses=tuple(fuses), chatter=tuple(chatter), source_v=source_v, total_a=total_a,
@@ -170,16 +170,25 @@ def first_to_open(reading: Live) -> FuseReading | None:
     return min((f for f in reading.fuses if f.opens), key=lambda f: f.slowest_s, default=None)
 
 
-def heats(design: Design, reading: Live, label: str) -> Heating | None:
-    """Return how a wire heats at what it carries now, with the fuse ahead that opens first."""
+def heats(design: Design, reading: Live, label: str) -> tuple[Heating, FuseReading | None] | None:
+    """Return how a wire heats at what it carries now, and the fuse on its way that opens first.
+
+    A fuse counts only where it belongs to the wire's circuit or to a feeder ahead of it: one
+    that opens elsewhere protects nothing here. None where there is no such wire or no current.
+    """
     wire = design.installation.wires.get(label)
     if wire is None or not wire.pieces or reading.point is None:
         return None
-    fuse = first_to_open(reading)
+    made = next((c for c in design.circuits if c.circuit.id == wire.owner), None)
+    owners = {wire.owner, *(made.ahead if made is not None else ())}
+    devices = design.installation.devices
+    near = [f for f in reading.fuses if f.opens and devices[f.ref].owner in owners]
+    fuse = min(near, key=lambda f: f.slowest_s, default=None)
     hottest = max(wire.pieces, key=lambda p: p.ambient_c)
-    return heating(
+    found = heating(
         current_a=abs(reading.wires_a.get(label, 0.0)), area_mm2=wire.conductor.area_mm2,
         insulation_c=wire.insulation_c, start_c=hottest.conductor_c, ambient_c=hottest.ambient_c,
         opens_fastest_s=fuse.fastest_s if fuse is not None else math.inf,
         opens_slowest_s=fuse.slowest_s if fuse is not None else math.inf,
     )  # fmt: skip
+    return found, fuse

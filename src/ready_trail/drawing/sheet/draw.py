@@ -6,8 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
 
-from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.outcome import Design
+from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.drawing.band import split_colour
 from ready_trail.drawing.scene import Point
 from ready_trail.drawing.sheet.grid import Bar, Cell, Grid, Line, Port
@@ -118,7 +117,7 @@ class SheetScene:
     top: float = _TOP_PX
 
 
-def draw_sheet(design: Design, catalogue: Catalogue) -> SheetScene:
+def draw_sheet(design: Design) -> SheetScene:
     """Return the sheet of a job, as far as its circuits could be wired."""
     grid, routes, links = routed(design)
     return _Scale(design, grid, routes, links).scene()
@@ -279,7 +278,7 @@ class _Scale:
             link_dots=tuple(self._path(r)[0] for r in self.links),
             names_x=self.gutter_x[self.grid.columns.index("f")] + 4,
             missing=tuple(
-                f"{c.circuit.name} cannot be drawn: {c.planned.trouble or 'it has no scheme'}"
+                f"{c.circuit.name} cannot be drawn: {_why_not(c)}"
                 for c in self.design.circuits if c.planned.parts is None
             ),
         )  # fmt: skip
@@ -365,6 +364,10 @@ def _findings(design: Design) -> dict[str, str]:
             if finding.is_open and finding.severity != "note":
                 found.setdefault(finding.place, finding.severity)
     return found
+
+
+def _why_not(circuit: CircuitDesign) -> str:
+    return circuit.planned.trouble or circuit.planned.refusal or "it has no scheme"
 
 
 def _frame_px(cell: Cell, width: float) -> float:

@@ -5,7 +5,7 @@ Horizontal pieces never share a place with another net, nor vertical ones; wires
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import count
 
@@ -200,22 +200,3 @@ def _outwards() -> Iterator[int]:
     yield 0
     for n in count(1):
         yield from (n, -n)
-
-
-def crossings(routes: Iterable[Route], bars: dict[int, tuple[Line, Line]]) -> int:
-    """Return how often wires cross each other, or a bar that they do not meet."""
-    runs = [(p, r) for r in routes for p in r.pieces if isinstance(p, Run)]
-    drops = [(p, r) for r in routes for p in r.pieces if isinstance(p, Drop)]
-    found = 0
-    for run, owner in runs:
-        low, high = min(run.start, run.end), max(run.start, run.end)
-        found += sum(
-            1 for drop, other in drops
-            if other is not owner and drop.top < run.line < drop.bottom
-            and low < 2 * drop.gutter < high
-        )  # fmt: skip
-        found += sum(
-            1 for column, (top, bottom) in bars.items()
-            if top <= run.line <= bottom and low < 2 * column + 1 < high
-        )  # fmt: skip
-    return found

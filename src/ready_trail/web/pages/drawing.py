@@ -9,8 +9,9 @@ from typing import Any, get_args
 
 from ready_trail.core.design import job_network
 from ready_trail.core.devices.base import BATTERY_DEVICE, node_of
+from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.devices.point import PointSpec
-from ready_trail.core.fault_list import NamedFault, fault_of
+from ready_trail.core.fault_list import NamedFault, faults_of
 from ready_trail.core.faults import FaultError, faulted
 from ready_trail.core.live import FuseReading, Live, first_to_open, heats, live
 from ready_trail.core.meter import ohms, without_power
@@ -89,19 +90,19 @@ def asked_of(design: Design, query: Mapping[str, Any]) -> Asked:
     keys = tuple(dict.fromkeys(query.get("fault", ())))
     if len(keys) > _MOST_FAULTS:
         raise FieldsRefusedError({"fault": f"At most {_MOST_FAULTS} faults at a time."})
-    found = [fault_of(design, key) for key in keys]
-    if None in found:
+    found = faults_of(design, keys)
+    if len(found) < len(keys):
         raise FieldsRefusedError({"fault": "The drawing has changed; that fault is gone."})
     blown = tuple(dict.fromkeys(query.get("blown", ())))
-    if not set(blown) <= set(design.installation.devices):
+    fuses = {r for r, d in design.installation.devices.items() if isinstance(d.spec, FuseSpec)}
+    if not set(blown) <= fuses:
         raise FieldsRefusedError({"fault": "The drawing has changed; that fuse is gone."})
     emf_v = CHARGING_V * design.job.vehicle.nominal_v / 12 if engine else None
     state = VehicleState(
         key=_key(key), lights=_lights(lights), on=on, emf_v=emf_v,
         signals=signals | ({"charging"} if engine else set()),
     )  # fmt: skip
-    return Asked(state=state, engine=engine, faults=tuple(f for f in found if f is not None),
-                 blown=blown)  # fmt: skip
+    return Asked(state=state, engine=engine, faults=found, blown=blown)
 
 
 def _one(query: Mapping[str, Any], name: str, usual: str) -> str:
@@ -278,11 +279,13 @@ def meter_json(
     """Return one reading beside what the design expects in the same state."""
     sound = live(design, asked.state)
     if clamp:
-        amps = reading.wires_a.get(clamp)
-        if amps is None or clamp not in sound.wires_a:
+        if clamp not in design.installation.wires:
             raise FieldsRefusedError({"meter": "There is no such wire."})
-        return {"reading": f"{abs(amps):.2f} A", "expects": f"{abs(sound.wires_a[clamp]):.2f} A",
-                "warning": "", "what": f"clamp on {clamp}"}  # fmt: skip
+        read_a, sound_a = (
+            "no steady state" if x.point is None else f"{abs(x.wires_a[clamp]):.2f} A"
+            for x in (reading, sound)
+        )
+        return {"reading": read_a, "expects": sound_a, "warning": "", "what": f"clamp on {clamp}"}
     if mode == "ohms":
         return _ohms_json(design, asked, red, black)
     values = []
@@ -322,10 +325,10 @@ def _ohm_words(value: float) -> str:
 
 def heat_of(design: Design, reading: Live, label: str) -> tuple[HeatPlot, Sequence[str]] | None:
     """Return the plot of a wire that heats, and its story in words; None where it stays cool."""
-    found = heats(design, reading, label)
-    if found is None:
+    hot = heats(design, reading, label)
+    if hot is None:
         return None
-    first = first_to_open(reading)
+    found, first = hot
     words = [f"{label} carries {found.current_a:.0f} A."]
     if math.isinf(found.gives_up_s):
         words.append("Its insulation bears that for good.")

@@ -59,7 +59,7 @@ def show_drawing(request: Request, conn: Conn, tables: Tables, job_id: JobId) ->
         errors = refused.errors
         asked = asked_of(shell.design, {})
         reading = read(shell.design, asked)
-    sheet = draw_sheet(shell.design, tables) if shell.design.circuits else None
+    sheet = draw_sheet(shell.design) if shell.design.circuits else None
     return page(request, "pages/drawing.html", status=422 if errors else 200, shell=shell,
                 sheet=sheet, controls=controls_of(shell.design), asked=asked, errors=errors,
                 state=state_json(shell.design, asked, reading),
@@ -153,7 +153,7 @@ def drawing_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
     text = (
         environment()
         .get_template("drawing/sheet_file.svg.html")
-        .render(sheet=draw_sheet(design, tables), css=sheet_css())
+        .render(sheet=draw_sheet(design), css=sheet_css())
     )
     return download(text, "image/svg+xml", f"{design.job.name}-drawing.svg")
 
@@ -171,7 +171,7 @@ def drawing_pdf(
 
 
 def _paper(design: Design, revision: int, tables: Tables, paper: str, *, whole: bool) -> str:
-    sheet = draw_sheet(design, tables)
+    sheet = draw_sheet(design)
     return (
         environment()
         .get_template("print/drawing.html")

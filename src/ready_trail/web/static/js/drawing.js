@@ -339,26 +339,19 @@
   };
 
   // States set from elsewhere
-  const put = (state) => {
-    const form = live.form;
-    for (const radio of form.querySelectorAll("input[type=radio]")) radio.checked = radio.value === state[radio.name];
-    for (const box of form.querySelectorAll("input[type=checkbox]")) {
+  const put = (state, remember = true) => {
+    for (const radio of live.form.querySelectorAll("input[type=radio]")) radio.checked = radio.value === state[radio.name];
+    for (const box of live.form.querySelectorAll("input[type=checkbox]")) {
       const wanted = box.name === "engine" ? (state.engine ? ["on"] : []) : state[box.name] || [];
       box.checked = wanted.includes(box.value);
     }
-    refresh();
+    return refresh(remember);
   };
   const putQuery = (text) => {
     const params = new URLSearchParams(text);
     live.faults = params.getAll("fault");
     live.blown = params.getAll("blown");
-    const state = { key: params.get("key"), lights: params.get("lights"), engine: params.get("engine"), on: params.getAll("on"), signal: params.getAll("signal") };
-    for (const radio of live.form.querySelectorAll("input[type=radio]")) radio.checked = radio.value === state[radio.name];
-    for (const box of live.form.querySelectorAll("input[type=checkbox]")) {
-      const wanted = box.name === "engine" ? (state.engine ? ["on"] : []) : state[box.name];
-      box.checked = wanted.includes(box.value);
-    }
-    return refresh(false);
+    return put({ key: params.get("key"), lights: params.get("lights"), engine: params.get("engine"), on: params.getAll("on"), signal: params.getAll("signal") }, false);
   };
   const replay = async () => {
     const pressed = [...live.history];
