@@ -31,3 +31,13 @@ class MigrationError(StoreError):
 
 class DatabaseUnusableError(StoreError):
     """The database file cannot be opened, read or written."""
+
+
+class NotEnoughError(StoreError):
+    """More would be taken from the shelf than is there."""
+
+    def __init__(self, label: str, has: float, wanted: float, unit: str) -> None:
+        super().__init__(
+            f"the shelf has {has:g} {unit} of {label}, {wanted:g} cannot be taken; "
+            "count it first if more is there"
+        )

@@ -7,9 +7,11 @@ import sqlite3
 from dataclasses import dataclass
 from functools import lru_cache
 
+from ready_trail.core.datasheet import Figure
 from ready_trail.core.job import Job, lifted
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotFoundError, NothingToUndoError, StaleWriteError
+from ready_trail.store.shelf import list_figures
 
 _INSERT_JOB = """
 INSERT INTO job (head, created_at) VALUES (1, :now) RETURNING job_id
@@ -82,7 +84,7 @@ class JobRow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredJob:
-    """A job at its head revision."""
+    """A job at its head revision, with the shelf's figures that it is designed with."""
 
     job_id: int
     revision: int
@@ -93,6 +95,7 @@ class StoredJob:
     can_undo: bool
     can_redo: bool
     job: Job
+    figures: tuple[Figure, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -151,6 +154,7 @@ def get_job(conn: sqlite3.Connection, job_id: int) -> StoredJob:
         can_undo=row["parent"] is not None,
         can_redo=child is not None,
         job=_job(row["document"]),
+        figures=list_figures(conn),
     )
 
 

@@ -11,7 +11,7 @@ from fastapi.exception_handlers import request_validation_exception_handler
 from fastapi.exceptions import RequestValidationError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
-from starlette.responses import JSONResponse, Response
+from starlette.responses import FileResponse, JSONResponse, Response
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
@@ -34,6 +34,7 @@ from ready_trail.web.routes import (
     api,
     branches,
     brief,
+    build,
     circuits,
     compare,
     drawing,
@@ -45,6 +46,7 @@ from ready_trail.web.routes import (
     rules,
     scenarios,
     schemes,
+    shelf,
     supply,
     survey,
 )
@@ -87,11 +89,13 @@ def create_app(database: Path) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
     app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
     app.add_middleware(LocalOnly)
+    app.add_api_route("/sw.js", _service_worker, include_in_schema=False)
     app.mount("/static", CachedStatic(directory=STATIC), name="static")
     for module in (
         job_routes,
         quick_size,
         schemes,
+        shelf,
         brief,
         accessories,
         survey,
@@ -104,6 +108,7 @@ def create_app(database: Path) -> FastAPI:
         review,
         compare,
         drawing,
+        build,
         history,
         exports,
         api,
@@ -111,6 +116,12 @@ def create_app(database: Path) -> FastAPI:
         app.include_router(module.router)
     _add_handlers(app)
     return app
+
+
+def _service_worker() -> Response:
+    """The service worker, at the root so that it may answer for every build page."""
+    return FileResponse(STATIC / "js" / "sw.js", media_type="text/javascript",
+                        headers={"cache-control": "no-cache"})  # fmt: skip
 
 
 def _add_handlers(app: FastAPI) -> None:

@@ -19,15 +19,17 @@ from starlette.datastructures import UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from ready_trail import __version__
-from ready_trail.core.catalogue import Catalogue, load_catalogue
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.datasheet import Figure, catalogue_with
 from ready_trail.core.design import Design, design, redesign
 from ready_trail.core.job import Job
 from ready_trail.formats.rendering import environment
-from ready_trail.store import db
+from ready_trail.store import db, shelf
 
 FIELDS_MOST = 1_500
 """A run of 60 segments posts about 500 fields; placing 400 circuits at once posts more."""
 
+Figures = tuple[Figure, ...]
 STATIC = Path(str(files("ready_trail.web").joinpath("static")))
 
 
@@ -40,9 +42,12 @@ def get_conn(request: Request) -> Iterator[sqlite3.Connection]:
         conn.close()
 
 
-def get_catalogue() -> Catalogue:
-    """The shipped tables."""
-    return load_catalogue()
+Conn = Annotated[sqlite3.Connection, Depends(get_conn)]
+
+
+def get_catalogue(conn: Conn) -> Catalogue:
+    """The shipped tables with the figures of the shelf's datasheets."""
+    return catalogue_with(shelf.list_figures(conn))
 
 
 async def get_form(request: Request) -> dict[str, str]:
@@ -59,7 +64,6 @@ async def get_upload(request: Request) -> bytes:
 
 
 JobId = Annotated[int, PathParam(ge=1, le=2**62)]
-Conn = Annotated[sqlite3.Connection, Depends(get_conn)]
 Tables = Annotated[Catalogue, Depends(get_catalogue)]
 Form = Annotated[dict[str, str], Depends(get_form)]
 Upload = Annotated[bytes, Depends(get_upload)]
@@ -69,21 +73,22 @@ class DesignCache:
     """Designs of the jobs asked for last; a new one takes over what an edit did not touch."""
 
     def __init__(self, most: int = 64) -> None:
-        self._designs: OrderedDict[Job, Design] = OrderedDict()
+        self._designs: OrderedDict[tuple[Job, Figures], Design] = OrderedDict()
         self._most = most
         self._lock = Lock()
 
-    def get(self, job: Job) -> Design:
+    def get(self, job: Job, figures: Figures) -> Design:
         """Return the design of a job, from here or made now."""
         with self._lock:
-            found = self._designs.get(job)
-            like = next((d for j, d in reversed(self._designs.items()) if j.name == job.name), None)
+            found = self._designs.get((job, figures))
+            like = next((d for (j, f), d in reversed(self._designs.items())
+                         if j.name == job.name and f == figures), None)  # fmt: skip
         if found is None:
-            catalogue = load_catalogue()
+            catalogue = catalogue_with(figures)
             found = redesign(job, catalogue, like) if like else design(job, catalogue)
         with self._lock:
-            self._designs[job] = found
-            self._designs.move_to_end(job)
+            self._designs[job, figures] = found
+            self._designs.move_to_end((job, figures))
             while len(self._designs) > self._most:
                 self._designs.popitem(last=False)
         return found
@@ -93,23 +98,23 @@ _designs = DesignCache()
 _log = logging.getLogger("ready_trail")
 
 
-def designed(job: Job) -> Design:
-    """Return the design of a job; equal jobs share one."""
-    return _designs.get(job)
+def designed(job: Job, figures: Figures) -> Design:
+    """Return the design of a job with the shelf's figures; equal jobs share one."""
+    return _designs.get(job, figures)
 
 
-def designed_or_bare(job: Job) -> tuple[Design, str]:
+def designed_or_bare(job: Job, figures: Figures) -> tuple[Design, str]:
     """Return the design of a job, or of its bare vehicle with what went wrong.
 
     A stored job that cannot be designed must never lock anybody out of undo and history.
     """
     try:
-        return designed(job), ""
+        return designed(job, figures), ""
     except Exception as error:
         _log.exception("a stored job cannot be designed")
         bare = job.model_copy(update={"circuits": (), "accessories": (), "points": (),
                                       "switches": (), "layout": None, "signals": ()})  # fmt: skip
-        return design(bare, load_catalogue()), f"This job cannot be designed: {error}"
+        return design(bare, catalogue_with(figures)), f"This job cannot be designed: {error}"
 
 
 @lru_cache(maxsize=256)

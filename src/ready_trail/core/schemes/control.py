@@ -29,6 +29,11 @@ _FEEDS: dict[str, tuple[str, str, str, Closed]] = {
 }
 
 
+def signal_of(ref: str) -> str:
+    """Return which of the vehicle's signals a feed device is, or an empty text."""
+    return next((signal for signal, feed in _FEEDS.items() if feed[0] == ref), "")
+
+
 def known_wire(job: Job, function: str) -> str:
     """Words for the wire that the survey proved to have this function, or an empty text."""
     return next((k.words for k in job.survey.known if k.function == function), "")

@@ -40,7 +40,7 @@ def _told(shell: Shell, findings: Iterable[Finding], most: int = MOST_EFFECTS) -
                 return told
             edit = action.edit
             try:
-                after = designed(apply(shell.stored.job, edit))
+                after = designed(apply(shell.stored.job, edit), shell.stored.figures)
             except CoreError as error:
                 told[edit.model_dump_json()] = f"not possible now: {error}"
                 continue

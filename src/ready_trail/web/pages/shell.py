@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.datasheet import catalogue_with
 from ready_trail.core.design import CircuitDesign, Design, Finding
 from ready_trail.core.outcome import Severity
 from ready_trail.store.jobs import StoredJob
@@ -39,6 +41,11 @@ class Shell:
     groups: tuple[Group, ...]
     current: str
     trouble: str = ""
+
+    @property
+    def catalogue(self) -> Catalogue:
+        """The tables that it was designed with."""
+        return catalogue_with(self.stored.figures)
 
     @property
     def base(self) -> str:
@@ -93,7 +100,7 @@ VEHICLE_WORDS = {
 
 def shell_of(stored: StoredJob, current: str) -> Shell:
     """Return the frame for a job, with one stage marked as current."""
-    made, trouble = designed_or_bare(stored.job)
+    made, trouble = designed_or_bare(stored.job, stored.figures)
     base, job = f"/jobs/{stored.job_id}", stored.job
     supply_mark = worst_of(made.feeders) if made.feeders else ("ready" if job.points else "empty")
 
@@ -118,8 +125,10 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
             stage("circuits", "Circuits", "route", worst(made) if made.circuits else "empty",
                   at_hand=True),
         )),
-        Group(label="Try it", stages=(
+        Group(label="Do it", stages=(
             stage("drawing", "Drawing", "drawing", "ready" if made.circuits else "empty"),
+            stage("build", "Build", "build", "ready" if made.circuits else "empty",
+                  at_hand=True),
         )),
         Group(label="Look it up", stages=(
             stage("review", "Review", "review", worst(made) if made.circuits else "empty"),

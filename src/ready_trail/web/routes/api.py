@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, HTTPException
 from pydantic import ValidationError
 
+from ready_trail.core.design import Design
 from ready_trail.core.edits import AnyEdit
 from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Job, lifted
@@ -15,7 +17,7 @@ from ready_trail.core.references import unknown_references
 from ready_trail.formats.design_json import circuit_to_json, design_to_json
 from ready_trail.formats.job_json import job_schema
 from ready_trail.formats.size_json import SizeInputs, size_inputs
-from ready_trail.store import jobs
+from ready_trail.store import jobs, shelf
 from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit
 from ready_trail.web.context import Conn, JobId, Tables, designed
@@ -39,7 +41,7 @@ def api_new_job(conn: Conn, tables: Tables, document: dict[str, Any]) -> dict[st
     for path, message in unknown_references(job, tables):
         raise HTTPException(422, f"{path}: {message}")
     try:
-        designed(job)
+        designed(job, shelf.list_figures(conn))
     except CoreError as error:
         raise HTTPException(422, f"this cannot be designed: {error}") from error
     with transaction(conn):
@@ -76,17 +78,22 @@ def api_edit(
 @router.get("/jobs/{job_id}/design")
 def api_design(conn: Conn, job_id: JobId) -> dict[str, Any]:
     """Return what follows from a job."""
-    return design_to_json(designed(jobs.get_job(conn, job_id).job))
+    return design_to_json(_designed(conn, job_id))
 
 
 @router.get("/jobs/{job_id}/circuits/{circuit_id}")
 def api_circuit(conn: Conn, job_id: JobId, circuit_id: str) -> dict[str, Any]:
     """Return one circuit's design."""
-    made = designed(jobs.get_job(conn, job_id).job)
+    made = _designed(conn, job_id)
     for circuit in made.circuits:
         if circuit.circuit.id == circuit_id:
             return circuit_to_json(circuit, made)
     raise HTTPException(404, f"this job has no circuit {circuit_id}")
+
+
+def _designed(conn: sqlite3.Connection, job_id: int) -> Design:
+    stored = jobs.get_job(conn, job_id)
+    return designed(stored.job, stored.figures)
 
 
 @router.post("/size")

@@ -17,7 +17,7 @@ from ready_trail.core.errors import CoreError
 from ready_trail.core.job import HouseRules, Job
 from ready_trail.store import jobs, rule_sets
 from ready_trail.store.errors import NotFoundError
-from ready_trail.web.context import Conn, JobId, designed, page
+from ready_trail.web.context import Conn, Figures, JobId, designed, page
 from ready_trail.web.fields import FieldsRefusedError, whole_number
 from ready_trail.web.pages.shell import Shell, shell_of
 
@@ -53,7 +53,7 @@ def show_comparison(
             raise FieldsRefusedError(
                 {"b": "These two have no circuit, accessory or point in common."}
             )
-        told = difference(_designed(found[0]), _designed(found[1]))
+        told = difference(*(_designed(side, shell.stored.figures) for side in found))
     except FieldsRefusedError as refused:
         errors = refused.errors
     others = [row for row in jobs.list_jobs(conn, archived=False) if row.job_id != job_id]
@@ -105,8 +105,8 @@ def _tried(side: Side, edit: str) -> Side:
     return Side(key=side.key, label=f"if: {change.title(side.job)}", job=after)
 
 
-def _designed(side: Side) -> Design:
+def _designed(side: Side, figures: Figures) -> Design:
     try:
-        return designed(side.job)
+        return designed(side.job, figures)
     except CoreError as error:
         raise FieldsRefusedError({"b": f"{side.label} cannot be designed: {error}."}) from error

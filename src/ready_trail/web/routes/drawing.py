@@ -91,7 +91,7 @@ def _answer(request: Request, conn: Conn, job_id: int, make: Any) -> Response:
     if seen and seen != str(stored.revision):
         words = "The job has changed since this page was loaded. Load it again."
         return JSONResponse({"stale": True, "words": words}, status_code=409)
-    design, _ = designed_or_bare(stored.job)
+    design, _ = designed_or_bare(stored.job, stored.figures)
     try:
         asked = asked_of(design, query)
         return JSONResponse(make(design, asked, read(design, asked)))

@@ -10,7 +10,7 @@ from typing import Any
 from fastapi import APIRouter, HTTPException, Request
 from starlette.responses import Response
 
-from ready_trail.core.catalogue import Catalogue, load_catalogue
+from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.cautions import AID, cautions_of
 from ready_trail.core.design import CircuitDesign, job_network
 from ready_trail.core.errors import NotConvergedError
@@ -167,9 +167,9 @@ def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, A
         "printed": datetime.now(UTC).strftime("%Y-%m-%d"),
         "aid": AID,
         "governs": governs_words,
-        "derivations": lambda made: explain_circuit(made, shell.design, load_catalogue()),
+        "derivations": lambda made: explain_circuit(made, shell.design, shell.catalogue),
         "practices": practices(shell.design.job.rules),
-        "legend": lambda sheet: legend(sheet, load_catalogue()),
+        "legend": lambda sheet: legend(sheet, shell.catalogue),
         "cautions": {s.design.circuit.id: cautions_of(s.design) for s in sheets},
     }
 

@@ -14,7 +14,7 @@ from ready_trail.core.job import Battery, Job, Vehicle
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
-from ready_trail.store import jobs, rule_sets
+from ready_trail.store import jobs, rule_sets, shelf
 from ready_trail.store.db import transaction
 from ready_trail.web.context import (
     Conn,
@@ -56,7 +56,8 @@ def _list(
 def _design_of(conn: sqlite3.Connection, job_id: int) -> tuple[Design | None, str]:
     """The design of a row, or what is wrong: one bad job never hides the others."""
     try:
-        made, trouble = designed_or_bare(jobs.get_job(conn, job_id).job)
+        stored = jobs.get_job(conn, job_id)
+        made, trouble = designed_or_bare(stored.job, stored.figures)
     except ValidationError:
         return None, "This job's document is damaged; its history may hold an older one."
     return made, trouble
@@ -110,7 +111,7 @@ def import_job(request: Request, conn: Conn, tables: Tables, data: Upload) -> Re
         if not data:
             raise FileRefusedError("", "choose a job file first")
         job = read_job(data, tables)
-        designed(job)
+        designed(job, shelf.list_figures(conn))
     except CoreError as error:
         problem = f"The job file was not taken: it cannot be designed: {error}."
         return _list(request, conn, problem=problem, status=422)

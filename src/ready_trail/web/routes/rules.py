@@ -85,7 +85,7 @@ def _effect(shell: Shell, tried: HouseRules) -> tuple[Difference | None, str]:
     """What the rules would change, or why the job cannot be designed under them."""
     try:
         after = SetHouseRules(rules=tried).apply(shell.stored.job)
-        return difference(shell.design, designed(after)), ""
+        return difference(shell.design, designed(after, shell.stored.figures)), ""
     except CoreError as error:
         return None, str(error)
 

@@ -1,0 +1,60 @@
+"""Ticks: facts of a build, append-only, apart from the design's history.
+
+Each carries a key that its maker chose, so that one sent twice counts once.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from ready_trail.core.build.progress import Tick
+from ready_trail.store.db import utc_now
+from ready_trail.store.errors import NotFoundError
+
+_INSERT = """
+INSERT INTO tick (key, job_id, item, done, print, asked, who, made_at, received_at)
+VALUES (:key, :job_id, :item, :done, :print, :asked, :who, :made_at, :now)
+ON CONFLICT (key) DO NOTHING
+"""
+_SELECT = """
+SELECT item, done, print, asked, who, made_at
+  FROM tick
+ WHERE job_id = :job_id
+ ORDER BY tick_id
+"""
+_HAS_JOB = "SELECT 1 FROM job WHERE job_id = :job_id"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewTick:
+    """A tick as it comes in, with its maker's key."""
+
+    key: str
+    tick: Tick
+
+
+def add_ticks(conn: sqlite3.Connection, job_id: int, ticks: tuple[NewTick, ...]) -> int:
+    """Append ticks in their order; those whose key is known count once. Returns how many are new.
+
+    A time after now (a phone's clock that runs ahead) counts as now. Raises NotFoundError.
+    """
+    if conn.execute(_HAS_JOB, {"job_id": job_id}).fetchone() is None:
+        raise NotFoundError("job", job_id)
+    now, new = utc_now(), 0
+    for each in ticks:
+        tick = each.tick
+        row = {"key": each.key, "job_id": job_id, "item": tick.item, "done": int(tick.done),
+               "print": tick.print, "asked": tick.asked, "who": tick.who,
+               "made_at": min(tick.made_at or now, now), "now": now}  # fmt: skip
+        new += conn.execute(_INSERT, row).rowcount
+    return new
+
+
+def list_ticks(conn: sqlite3.Connection, job_id: int) -> tuple[Tick, ...]:
+    """Return every tick of a job as it arrived."""
+    return tuple(
+        Tick(item=r["item"], done=bool(r["done"]), print=r["print"], asked=r["asked"],
+             who=r["who"], made_at=r["made_at"])
+        for r in conn.execute(_SELECT, {"job_id": job_id})
+    )  # fmt: skip

@@ -1,0 +1,304 @@
+"""Build: steps and their ticks, the cut list, parts, labels."""
+
+from __future__ import annotations
+
+import sqlite3
+from datetime import UTC, datetime
+from typing import Annotated, Any
+from uuid import uuid4
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, TypeAdapter, ValidationError
+from starlette.responses import JSONResponse, Response
+
+from ready_trail.core.build.labels import LabelGrid, label_grids, labels_of, require_fits
+from ready_trail.core.build.progress import Tick, progress_of
+from ready_trail.core.cautions import AID
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.drawing.label_sheet import LabelPage, label_pages
+from ready_trail.formats.build_csv import cut_list_csv, order_csv
+from ready_trail.formats.pdf import to_pdf
+from ready_trail.formats.rendering import environment
+from ready_trail.store import jobs, shelf, ticks
+from ready_trail.store.db import transaction
+from ready_trail.web.context import STATIC, Conn, Form, JobId, go, page
+from ready_trail.web.fields import FieldsRefusedError, build, whole_number
+from ready_trail.web.pages.build import (
+    built,
+    facts_of,
+    items_of,
+    minutes_words,
+    owner_words,
+    progress_json,
+    shopping_of,
+    steps_of,
+)
+from ready_trail.web.pages.shell import Shell, shell_of
+from ready_trail.web.routes.exports import download
+
+router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+TICKS_MOST = 500
+_ITEM = r"^(step|cut):[^\x00-\x1f]{1,80}$"
+
+
+class SentTick(BaseModel):
+    """A tick as a page sends it, perhaps hours after it was made."""
+
+    model_config = ConfigDict(extra="forbid")
+    key: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9-]{8,64}$")]
+    item: Annotated[str, StringConstraints(pattern=_ITEM)]
+    done: bool
+    print: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{0,12}$")] = ""
+    asked: Annotated[str, StringConstraints(max_length=8_000)] = ""
+    who: Annotated[str, StringConstraints(max_length=40, strip_whitespace=True)] = ""
+    at: datetime
+
+
+_SENT = TypeAdapter(Annotated[list[SentTick], Field(max_length=TICKS_MOST)])
+
+
+class GridForm(BaseModel):
+    """A sheet of labels of one's own."""
+
+    paper: Annotated[str, StringConstraints(pattern=r"^(A4|letter)$")] = "A4"
+    columns: Annotated[int, Field(ge=1, le=20)]
+    rows: Annotated[int, Field(ge=1, le=60)]
+    width_mm: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
+    height_mm: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
+    left_mm: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
+    top_mm: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
+    pitch_x_mm: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
+    pitch_y_mm: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
+
+
+@router.get("/build")
+def show_steps(
+    request: Request, conn: Conn, job_id: JobId, by: str = "stage", show: str = "all"
+) -> Response:
+    """Show the steps in order, or place by place, with where each stands."""
+    shell = _shell(conn, job_id)
+    view = steps_of(shell, facts_of(conn, shell), by="place" if by == "place" else "stage",
+                    show="open" if show == "open" else "all")  # fmt: skip
+    return page(request, "pages/build.html", shell=shell, tab="steps", view=view,
+                new_key=lambda: str(uuid4()), minutes_words=minutes_words)  # fmt: skip
+
+
+@router.post("/ticks")
+async def take_ticks(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Take ticks in the order in which they were made; each counts once however often it comes."""
+    try:
+        sent = _SENT.validate_json(await request.body())
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        return JSONResponse({"words": f"These ticks cannot be read: {where} {first['msg']}."},
+                            status_code=422)  # fmt: skip
+    shell = _shell(conn, job_id)
+    notes = _store(conn, shell, sent)
+    return JSONResponse({**progress_json(shell, facts_of(conn, shell)), "notes": notes})
+
+
+def _store(conn: sqlite3.Connection, shell: Shell, sent: list[SentTick]) -> list[str]:
+    """Keep ticks; return what is to be said of those that fit no step any more."""
+    items = items_of(shell)
+    new, notes = [], []
+    for each in sent:
+        known = items.get(each.item)
+        asked = each.asked
+        if known is None:
+            title = asked.partition("\n")[0] or each.item.partition(":")[2]
+            notes.append(f"“{title}” is no longer part of this build; it is kept below the steps.")
+        elif each.print in ("", known[0]):
+            asked = known[1]
+        tick = Tick(item=each.item, done=each.done, asked=asked, who=each.who,
+                    print=each.print or (known[0] if known else ""),
+                    made_at=_utc(each.at))  # fmt: skip
+        new.append(ticks.NewTick(key=each.key, tick=tick))
+    with transaction(conn):
+        ticks.add_ticks(conn, shell.stored.job_id, tuple(new))
+    return notes
+
+
+def _utc(at: datetime) -> str:
+    at = at if at.tzinfo is not None else at.replace(tzinfo=UTC)
+    return at.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
+
+
+@router.post("/build/tick")
+def tick_by_form(conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Take one tick from a plain form; the form's own key makes a double press count once."""
+    shell = _shell(conn, job_id)
+    sent = build(SentTick, {
+        "key": form.get("key", ""), "item": form.get("item", ""),
+        "done": form.get("done", ""), "print": form.get("print", ""),
+        "who": form.get("who", ""), "at": datetime.now(UTC),
+    })  # fmt: skip
+    _store(conn, shell, [sent])
+    back = form.get("back", "")
+    return go(back if back.startswith(f"{shell.base}/build") else f"{shell.base}/build")
+
+
+@router.get("/build/cut")
+def show_cuts(request: Request, conn: Conn, job_id: JobId, by: str = "spool") -> Response:
+    """Show the cut list by spool or by loom, with what is cut."""
+    shell = _shell(conn, job_id)
+    build_ = built(shell)
+    progress = progress_of(build_.steps, build_.cuts.cuts, facts_of(conn, shell))
+    return page(request, "pages/build_cut.html", shell=shell, tab="cut", build=build_,
+                progress=progress, by="loom" if by == "loom" else "spool", items=items_of(shell),
+                new_key=lambda: str(uuid4()))  # fmt: skip
+
+
+@router.get("/build/cut.csv")
+def cut_file(conn: Conn, job_id: JobId) -> Response:
+    """The cut list as CSV."""
+    shell = _shell(conn, job_id)
+    name = f"{shell.design.job.name}-cut-list.csv"
+    return download(cut_list_csv(built(shell).cuts), "text/csv", name)
+
+
+@router.get("/build/cut.pdf")
+def cut_pdf(conn: Conn, job_id: JobId, paper: str = "A4", by: str = "spool") -> Response:
+    """The cut list on paper, with boxes."""
+    shell = _shell(conn, job_id)
+    context = _paper(shell, paper) | {"build": built(shell), "by": "loom" if by == "loom" else
+                                      "spool"}  # fmt: skip
+    html = environment().get_template("print/cut_list.html").render(**context)
+    return download(to_pdf(html, STATIC), "application/pdf",
+                    f"{shell.design.job.name}-cut-list.pdf", inline=True)  # fmt: skip
+
+
+@router.get("/build/parts")
+def show_parts(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Show the parts beside the shelf: what is there, what to buy, what it costs."""
+    shell = _shell(conn, job_id)
+    return _parts(request, conn, shell)
+
+
+def _parts(
+    request: Request, conn: sqlite3.Connection, shell: Shell, *, status: int = 200,
+    errors: dict[str, str] | None = None,
+) -> Response:  # fmt: skip
+    found = shopping_of(conn, shell)
+    existing = [line for line in built(shell).parts if not line.to_get]
+    return page(request, "pages/build_parts.html", status=status, shell=shell, tab="parts",
+                shopping=found, existing=existing, errors=errors or {},
+                owners=owner_words(shell, found.by_owner), key=str(uuid4()))  # fmt: skip
+
+
+@router.get("/build/parts.csv")
+def parts_file(conn: Conn, job_id: JobId, every: bool = False) -> Response:
+    """What is to buy, as CSV; with ``every`` the whole list."""
+    shell = _shell(conn, job_id)
+    what = "parts" if every else "order"
+    return download(order_csv(shopping_of(conn, shell), all_lines=every), "text/csv",
+                    f"{shell.design.job.name}-{what}.csv")  # fmt: skip
+
+
+@router.post("/build/shelve")
+def put_on_shelf(conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Put the job's parts that the shelf does not know on its list, without stock or price."""
+    shell = _shell(conn, job_id)
+    wanted = form.get("part", "")
+    with transaction(conn):
+        for needed in shopping_of(conn, shell).needed:
+            if needed.part is None and wanted in ("", needed.line.key):
+                shelf.save_part(conn, shelf.part_of(needed.line), needed.line.catalogue_key)
+    return go(f"{shell.base}/build/parts")
+
+
+@router.post("/build/take")
+def take_parts(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Take from the shelf for this job what it has of the list. A double press counts once."""
+    shell = _shell(conn, job_id)
+    key = form.get("key", "")
+    if not 8 <= len(key) <= 36 or not key.replace("-", "").isalnum() or not key.isascii():
+        raise FieldsRefusedError({"form": "This form lacks its key; reload it."})
+    with transaction(conn):
+        for at, needed in enumerate(shopping_of(conn, shell).needed):
+            if needed.part is not None and needed.on_shelf > 0:
+                shelf.move_stock(conn, f"{key}-{at}", needed.part.key, "taken", needed.on_shelf,
+                                 job_id=job_id, note=f"for {shell.stored.job.name}")  # fmt: skip
+    return go(f"{shell.base}/build/parts")
+
+
+@router.get("/build/labels")
+def show_labels(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Show the labels on a sheet of the chosen grid."""
+    shell = _shell(conn, job_id)
+    asked = dict(request.query_params)
+    address = asked.get("address", shelf.get_setting(conn, "address"))
+    grid, pages, errors = _label_pages(shell, asked, address)
+    labels = labels_of(shell.design, built(shell).cuts)
+    return page(request, "pages/build_labels.html", status=422 if errors else 200, shell=shell,
+                tab="labels", grids=label_grids(), grid=grid, pages=pages, errors=errors,
+                asked=asked, address=address, count=len(labels),
+                query=request.url.query)  # fmt: skip
+
+
+@router.get("/build/labels.pdf")
+def labels_pdf(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """The labels as PDF, true to scale."""
+    shell = _shell(conn, job_id)
+    asked = dict(request.query_params)
+    address = asked.get("address", shelf.get_setting(conn, "address"))
+    _, pages, errors = _label_pages(shell, asked, address)
+    if errors:
+        raise FieldsRefusedError(errors)
+    html = environment().get_template("print/labels.html").render(pages=pages)
+    return download(to_pdf(html, STATIC), "application/pdf",
+                    f"{shell.design.job.name}-labels.pdf", inline=True)  # fmt: skip
+
+
+def _label_pages(
+    shell: Shell, asked: dict[str, str], address: str
+) -> tuple[LabelGrid, tuple[LabelPage, ...], dict[str, str]]:
+    """The chosen grid with its sheets; where it does not fit, the usual one and why."""
+    grids = label_grids()
+    usual = next(iter(grids.values()))
+    skip = whole_number(asked.get("skip", "0"))
+    errors: dict[str, str] = {}
+    grid = grids.get(asked.get("grid", usual.key), usual)
+    try:
+        if asked.get("grid") == "own":
+            own = build(GridForm, {n: asked[n] for n in GridForm.model_fields if n in asked})
+            grid = require_fits(LabelGrid(key="own", label="your own", **own.model_dump()))
+    except FieldsRefusedError as refused:
+        errors |= refused.errors
+    except EditRefusedError as refused:
+        errors[refused.field] = f"{refused.message[:1].upper()}{refused.message[1:]}."
+    if skip is None or skip >= grid.per_page:
+        errors["skip"] = f"A whole number under {grid.per_page}, the labels on one sheet."
+        skip = 0
+    if address and not _is_address(address):
+        errors["address"] = "An address begins with http:// and is at most 120 characters long."
+        address = ""
+    at = f"{address.rstrip('/')}{shell.base}/drawing" if address else ""
+    labels = labels_of(shell.design, built(shell).cuts)
+    return grid, label_pages(labels, grid, skip=skip, address=at), errors
+
+
+def _is_address(text: str) -> bool:
+    return text.startswith(("http://", "https://")) and len(text) <= 120 and text.isprintable()
+
+
+@router.post("/build/address")
+def keep_address(conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Keep this server's address, for the codes on labels."""
+    shell = _shell(conn, job_id)
+    address = form.get("address", "").strip()
+    if address and not _is_address(address):
+        raise FieldsRefusedError({"address": "An address begins with http:// or https://."})
+    with transaction(conn):
+        shelf.set_setting(conn, "address", address)
+    return go(f"{shell.base}/build/labels")
+
+
+def _shell(conn: sqlite3.Connection, job_id: int) -> Shell:
+    return shell_of(jobs.get_job(conn, job_id), "build")
+
+
+def _paper(shell: Shell, paper: str) -> dict[str, Any]:
+    return {"shell": shell, "paper": "letter" if paper.lower() == "letter" else "A4",
+            "printed": datetime.now(UTC).strftime("%Y-%m-%d"), "aid": AID}  # fmt: skip

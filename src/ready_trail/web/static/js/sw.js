@@ -1,0 +1,60 @@
+"use strict";
+// Keeps the build pages for when the connection is away. The network always comes first.
+const CACHE = "ready-trail-build-1";
+const MOST_PAGES = 24;
+const WAIT_MS = 4000;
+
+const isBuildPage = (url) => /^\/jobs\/\d+\/build(\/cut)?$/.test(url.pathname);
+const isStatic = (url) => url.pathname.startsWith("/static/");
+
+self.addEventListener("install", () => self.skipWaiting());
+self.addEventListener("activate", (event) => {
+  event.waitUntil(
+    (async () => {
+      for (const name of await caches.keys()) if (name !== CACHE) await caches.delete(name);
+      await self.clients.claim();
+    })(),
+  );
+});
+
+const trim = async (cache) => {
+  const pages = (await cache.keys()).filter((request) => isBuildPage(new URL(request.url)));
+  for (const request of pages.slice(0, Math.max(0, pages.length - MOST_PAGES))) await cache.delete(request);
+};
+
+const fromNetwork = async (request) => {
+  const cache = await caches.open(CACHE);
+  const control = new AbortController();
+  const timer = setTimeout(() => control.abort(), WAIT_MS);
+  try {
+    const answer = await fetch(request, { signal: control.signal });
+    if (answer.ok && !answer.redirected) {
+      await cache.delete(request);
+      await cache.put(request, answer.clone());
+      await trim(cache);
+    }
+    return answer;
+  } catch (error) {
+    const kept = (await cache.match(request)) || (await cache.match(request, { ignoreSearch: true }));
+    if (kept) return kept;
+    throw error;
+  } finally {
+    clearTimeout(timer);
+  }
+};
+
+const fromCache = async (request) => {
+  const cache = await caches.open(CACHE);
+  const kept = await cache.match(request);
+  if (kept) return kept;
+  const answer = await fetch(request);
+  if (answer.ok) await cache.put(request, answer.clone());
+  return answer;
+};
+
+self.addEventListener("fetch", (event) => {
+  const url = new URL(event.request.url);
+  if (event.request.method !== "GET" || url.origin !== self.location.origin) return;
+  if (isBuildPage(url)) event.respondWith(fromNetwork(event.request));
+  else if (isStatic(url)) event.respondWith(fromCache(event.request));
+});
