@@ -9,6 +9,7 @@ import os
 import socket
 import sys
 from pathlib import Path
+from threading import Thread
 from typing import Any, Protocol
 
 from pydantic import ValidationError
@@ -241,6 +242,7 @@ def _serve(arguments: argparse.Namespace) -> None:
     import uvicorn
 
     from ready_trail.web.app import create_app
+    from ready_trail.web.work import WORKS
 
     if not 0 <= arguments.port <= 65535:
         raise RefusedError(f"port {arguments.port} is outside 0 to 65535")
@@ -249,7 +251,11 @@ def _serve(arguments: argparse.Namespace) -> None:
     host, port = listening.getsockname()[:2]
     print(f"Ready Trail is at http://{host}:{port}/  (stop with Ctrl-C)", flush=True)
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)
-    uvicorn.Server(config).run(sockets=[listening])
+    Thread(target=WORKS.warm, daemon=True).start()
+    try:
+        uvicorn.Server(config).run(sockets=[listening])
+    finally:
+        WORKS.close()
 
 
 def _bind(host: str, port: int) -> socket.socket:

@@ -12,6 +12,8 @@ from ready_trail.core.schemes import BY_KEY
 def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, str]]:
     """Yield ``(path, message)`` for each name that the catalogue does not have."""
     sizes = {c.size for c in catalogue.cables(job.rules.system, job.rules.wire_kind)}
+    sizes_of = {system: {c.size for c in sizes}
+                for system, sizes in catalogue.conductors.items()}  # fmt: skip
     ratings = {r for f in catalogue.fuse_families.values() for r in f.ratings_a}
     for at, point in enumerate(job.points):
         yield from _zones(f"points.{at}", [point.zone], catalogue)
@@ -30,6 +32,12 @@ def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, st
         for name, value, known, words in checks:
             if value is not None and value not in known:
                 yield f"{path}.held.{name}", f"{words} {value!r} in the catalogue"
+        if circuit.kit is not None:
+            if circuit.kit.relay is not None and circuit.kit.relay not in catalogue.relays:
+                yield f"{path}.kit.relay", f"no relay {circuit.kit.relay!r} in the catalogue"
+            for number, lead in enumerate(circuit.kit.leads):
+                if lead.size not in sizes_of[lead.system]:
+                    yield f"{path}.kit.leads.{number}.size", f"no {lead.system} size {lead.size!r}"
         if held.colour is not None:
             for code in held.colour.split("/"):
                 if code not in catalogue.wire_colours:

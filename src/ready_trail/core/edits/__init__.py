@@ -43,6 +43,7 @@ from ready_trail.core.edits.circuit import (
     SleeveAgainstHeat,
     WithdrawAcceptance,
 )
+from ready_trail.core.edits.found import ForgetFound, RecordFound, SetKit
 from ready_trail.core.edits.layout import (
     AddPoint,
     ChangeLeg,
@@ -154,6 +155,9 @@ AnyEdit = Annotated[
     | SleeveAgainstHeat
     | SeparateRun
     | FeedCoilFromCommon
+    | SetKit
+    | RecordFound
+    | ForgetFound
     | HoldChoice
     | ReleaseChoice
     | AcceptFinding
@@ -231,6 +235,9 @@ __all__ = [
     "FeedCoilFromCommon",
     "FeedPoint",
     "FitEndFuse",
+    "ForgetFound",
+    "RecordFound",
+    "SetKit",
     "FitGrommet",
     "FitCoilResistor",
     "MoveRelay",

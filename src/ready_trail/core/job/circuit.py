@@ -8,6 +8,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from ready_trail.core.job.accessory import Channel, Use
 from ready_trail.core.job.branch import Branch, JointKind, problems_of
+from ready_trail.core.job.kit import Found, Kit
 from ready_trail.core.job.layout import Placement
 from ready_trail.core.job.parts import (
     ColourCode,
@@ -63,7 +64,8 @@ class Circuit(Stated):
     accessory that has several; empty, it feeds them all. With ``branches`` the run is the trunk,
     and ends at a joint. ``rest_start`` is a second feed, taken while its relay is at rest.
     ``end_fuse`` puts a second fuse at the far end, for a link between two
-    sources.
+    sources. ``kit`` is a bought harness for it, ``found`` tells that it is in the vehicle
+    already, and how.
     """
 
     id: Ident
@@ -91,6 +93,8 @@ class Circuit(Stated):
     place: Placement | None = None
     never_with: Annotated[tuple[Ident, ...], Field(max_length=50)] = ()
     held: HeldChoices = HeldChoices()
+    kit: Kit | None = None
+    found: Found | None = None
     accepted: Annotated[tuple[AcceptedFinding, ...], Field(max_length=50)] = ()
 
     @property

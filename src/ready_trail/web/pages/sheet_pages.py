@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from ready_trail.drawing.sheet import SheetScene
@@ -52,6 +52,24 @@ def pages_of(sheet: SheetScene, paper: str, *, whole: bool) -> tuple[PaperPage, 
             )
         )  # fmt: skip
     return tuple(found)
+
+
+def cropped(sheet: SheetScene, page: PaperPage) -> SheetScene:
+    """Return the sheet with only what shows on a page; the rest would be laid out for nothing."""
+    top, bottom = page.y, page.y + page.height
+
+    def shows(points: tuple[tuple[float, float], ...]) -> bool:
+        levels = [y for _, y in points]
+        return min(levels) <= bottom and max(levels) >= top
+
+    return replace(
+        sheet,
+        wires=tuple(w for w in sheet.wires if shows(w.points)),
+        devices=tuple(d for d in sheet.devices if top - 60 <= d.y <= bottom + 60),
+        blocks=tuple(b for b in sheet.blocks if top <= b.y + b.height and b.y <= bottom),
+        links=tuple(link for link in sheet.links if shows(link)),
+        link_dots=tuple((x, y) for x, y in sheet.link_dots if top <= y <= bottom),
+    )
 
 
 def _through(sheet: SheetScene, y: float) -> tuple[float, ...]:

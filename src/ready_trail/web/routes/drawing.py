@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
 from fastapi import APIRouter, Request
 from starlette.responses import JSONResponse, Response
 
-from ready_trail.core.outcome import Design
 from ready_trail.core.truth import truth_table
 from ready_trail.core.working import working_state
 from ready_trail.drawing.sheet import draw_sheet
@@ -25,18 +23,12 @@ from ready_trail.web.pages.drawing import (
     read,
     state_json,
 )
+from ready_trail.web.pages.paper import drawing_html, sheet_css
 from ready_trail.web.pages.picked import picked_of
-from ready_trail.web.pages.sheet_pages import pages_of
 from ready_trail.web.pages.shell import shell_of
-from ready_trail.web.routes.exports import download, drawing_css
+from ready_trail.web.routes.exports import download
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
-
-
-@lru_cache(maxsize=1)
-def sheet_css() -> str:
-    """The sheet's own styles with the symbols', embedded in files that leave."""
-    return drawing_css() + (STATIC / "css" / "sheet.css").read_text(encoding="utf-8")
 
 
 def _query(request: Request) -> dict[str, list[str]]:
@@ -159,25 +151,9 @@ def drawing_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
 
 
 @router.get("/drawing.pdf")
-def drawing_pdf(
-    conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4", whole: bool = False
-) -> Response:
+def drawing_pdf(conn: Conn, job_id: JobId, paper: str = "A4", whole: bool = False) -> Response:
     """The sheet as PDF: cut between rows onto pages, or one large page with ``whole``."""
-    stored = jobs.get_job(conn, job_id)
-    design = shell_of(stored, "drawing").design
-    name = f"{design.job.name}-drawing.pdf"
-    html = _paper(design, stored.revision, tables, paper, whole=whole)
+    shell = shell_of(jobs.get_job(conn, job_id), "drawing")
+    name = f"{shell.design.job.name}-drawing.pdf"
+    html = drawing_html(shell, paper, whole=whole)
     return download(to_pdf(html, STATIC), "application/pdf", name, inline=True)
-
-
-def _paper(design: Design, revision: int, tables: Tables, paper: str, *, whole: bool) -> str:
-    sheet = draw_sheet(design)
-    return (
-        environment()
-        .get_template("print/drawing.html")
-        .render(
-            sheet=sheet, pages=pages_of(sheet, paper, whole=whole), css=sheet_css(),
-            name=design.job.name, revision=revision, whole=whole,
-            paper="letter" if paper.lower() == "letter" else "a4",
-        )
-    )  # fmt: skip

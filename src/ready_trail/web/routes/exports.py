@@ -4,18 +4,14 @@ from __future__ import annotations
 
 import re
 from datetime import UTC, datetime
-from functools import lru_cache
 from typing import Any
 
 from fastapi import APIRouter, HTTPException, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.cautions import AID, cautions_of
 from ready_trail.core.design import CircuitDesign, job_network
 from ready_trail.core.errors import NotConvergedError
-from ready_trail.core.explain import explain_circuit
-from ready_trail.core.house import practices
 from ready_trail.core.solver import solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, SIGNALS, VehicleState
 from ready_trail.formats.job_json import write_job
@@ -26,6 +22,7 @@ from ready_trail.formats.spice import spice_deck
 from ready_trail.formats.wire_csv import wire_list_csv
 from ready_trail.store import jobs
 from ready_trail.web.context import STATIC, Conn, JobId, Tables, page
+from ready_trail.web.pages.paper import drawing_css, paper_context
 from ready_trail.web.pages.review import review_of
 from ready_trail.web.pages.scenarios import (
     ENGINE_WORDS,
@@ -33,18 +30,11 @@ from ready_trail.web.pages.scenarios import (
     LIGHT_WORDS,
     scenarios_of,
 )
-from ready_trail.web.pages.sheet import Sheet, legend, sheet_of
+from ready_trail.web.pages.sheet import Sheet, sheet_of
 from ready_trail.web.pages.shell import Shell, shell_of
-from ready_trail.web.pages.why import governs_words
 from ready_trail.web.routes.circuits import find
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
-
-
-@lru_cache(maxsize=1)
-def drawing_css() -> str:
-    """The drawing's own styles, embedded in files that leave."""
-    return (STATIC / "css" / "drawing.css").read_text(encoding="utf-8")
 
 
 @router.get("/circuits/{circuit_id}/sheet")
@@ -159,19 +149,8 @@ def _sheet(design: CircuitDesign, shell: Shell, tables: Catalogue) -> Sheet:
 
 
 def _print_context(shell: Shell, sheets: list[Sheet], paper: str) -> dict[str, Any]:
-    return {
-        "shell": shell,
-        "sheets": sheets,
-        "css": drawing_css(),
-        "paper": "letter" if paper.lower() == "letter" else "A4",
-        "printed": datetime.now(UTC).strftime("%Y-%m-%d"),
-        "aid": AID,
-        "governs": governs_words,
-        "derivations": lambda made: explain_circuit(made, shell.design, shell.catalogue),
-        "practices": practices(shell.design.job.rules),
-        "legend": lambda sheet: legend(sheet, shell.catalogue),
-        "cautions": {s.design.circuit.id: cautions_of(s.design) for s in sheets},
-    }
+    printed = datetime.now(UTC).strftime("%Y-%m-%d")
+    return {**paper_context(shell, paper, printed), "sheets": sheets}
 
 
 def _review_context(shell: Shell, tables: Catalogue, paper: str) -> dict[str, Any]:
@@ -198,7 +177,11 @@ def _pdf(
 
 def download(content: str | bytes, media_type: str, name: str, *, inline: bool = False) -> Response:
     """A file with a plain name; browsers get no markup in the header."""
-    safe = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "ready-trail"
     kind = "inline" if inline else "attachment"
-    headers = {"Content-Disposition": f'{kind}; filename="{safe}"'}
+    headers = {"Content-Disposition": f'{kind}; filename="{safe_name(name)}"'}
     return Response(content, media_type=media_type, headers=headers)
+
+
+def safe_name(name: str) -> str:
+    """Return a file name of plain characters."""
+    return re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "ready-trail"

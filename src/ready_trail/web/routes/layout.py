@@ -35,6 +35,7 @@ from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
 from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, rows, without_blanks
+from ready_trail.web.pages.paper import drawing_css
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/layout", include_in_schema=False)
@@ -129,8 +130,6 @@ def things_to_place(job: Job) -> tuple[Thing, ...]:
 @router.get(".svg")
 def plan_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
     """The plan as a self-contained SVG file."""
-    from ready_trail.web.routes.exports import drawing_css
-
     shell = shell_of(jobs.get_job(conn, job_id), "layout")
     plan = draw_plan(shell.design, looms(shell.design, tables), tables, "plan")
     template = environment().get_template("drawing/plan_file.svg.html")

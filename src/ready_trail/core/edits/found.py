@@ -1,0 +1,75 @@
+"""Edits: a bought kit and its leads; a circuit recorded as it was found."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ready_trail.core.edits.base import rebuilt, with_circuit
+from ready_trail.core.edits.circuit import CircuitEdit
+from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.circuit import HeldChoices
+from ready_trail.core.job.document import Job
+from ready_trail.core.job.kit import Found, Kit
+
+_HELD = ("size", "fuse_a", "family", "relay", "colour", "insulation_c")
+
+
+class SetKit(CircuitEdit):
+    """State a bought harness for a circuit, or take it away again."""
+
+    kind: Literal["set_kit"] = "set_kit"
+    kit: Kit | None = None
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the kit. Refused where the circuit was recorded as found."""
+        circuit = self.circuit(job)
+        if self.kit is not None and circuit.found is not None:
+            raise EditRefusedError("kit", "this circuit is there already; a kit is for a new one")
+        return with_circuit(job, circuit, kit=self.kit)
+
+    def title(self, job: Job) -> str:
+        """Say for which circuit."""
+        name = self.circuit(job).name
+        if self.kit is None:
+            return f"Take the kit from {name}"
+        leads = len(self.kit.leads)
+        return f"State the kit of {name}: {leads} lead{'s' if leads > 1 else ''}"
+
+
+class RecordFound(CircuitEdit):
+    """Record a circuit as it was found: each thing that is known is held, and checked."""
+
+    kind: Literal["record_found"] = "record_found"
+    found: Found
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with the record, and what it says held."""
+        circuit = self.circuit(job)
+        if circuit.kit is not None:
+            raise EditRefusedError("form", "this circuit has a kit; take that away first")
+        known = {name: getattr(self.found, name) for name in _HELD}
+        held = rebuilt(circuit.held, **{n: v for n, v in known.items() if v is not None})
+        return with_circuit(job, circuit, found=self.found, held=held)
+
+    def title(self, job: Job) -> str:
+        """Say which circuit."""
+        return f"Record {self.circuit(job).name} as found"
+
+
+class ForgetFound(CircuitEdit):
+    """Treat a circuit as new again: what was found is let go."""
+
+    kind: Literal["forget_found"] = "forget_found"
+
+    def apply(self, job: Job) -> Job:
+        """Return the job without the record; choices held by it follow again."""
+        circuit = self.circuit(job)
+        if circuit.found is None:
+            raise EditRefusedError("circuit_id", "this circuit was not recorded as found")
+        same = [n for n in _HELD if getattr(circuit.held, n) == getattr(circuit.found, n)]
+        held: HeldChoices = rebuilt(circuit.held, **dict.fromkeys(same))
+        return with_circuit(job, circuit, found=None, held=held)
+
+    def title(self, job: Job) -> str:
+        """Say which circuit."""
+        return f"Build {self.circuit(job).name} anew"

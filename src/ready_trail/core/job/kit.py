@@ -1,0 +1,61 @@
+"""What is there before work begins: a bought harness by its leads, or a circuit as found."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from ready_trail.core.job.parts import ColourCode, InsulationClass, Name, Note, Stated
+
+Spot = Literal[
+    "source", "fuse", "relay_30", "relay_87", "relay_87a", "relay_86", "relay_85", "switch_in",
+    "switch_out", "plus", "minus", "earth", "trigger", "joint", "nowhere",
+]  # fmt: skip
+SPOT_WORDS: dict[str, str] = {
+    "source": "source (battery, block)", "fuse": "fuse holder", "relay_30": "relay 30",
+    "relay_87": "relay 87", "relay_87a": "relay 87a", "relay_86": "relay 86",
+    "relay_85": "relay 85", "switch_in": "switch, feed side",
+    "switch_out": "switch, output side", "plus": "accessory +", "minus": "accessory −",
+    "earth": "earth", "trigger": "a wire of the vehicle", "joint": "joint of the branches",
+    "nowhere": "nowhere",
+}  # fmt: skip
+"""What each end of a lead is called."""
+
+Size = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=8)]
+Rating = Annotated[float, Field(gt=0, le=1000)]
+
+
+class KitLead(Stated):
+    """One lead of a bought harness: from where to where, how thick, how long. [m]
+
+    ``fuse_a`` tells that a fuse holder sits in it. [A]
+    """
+
+    name: Name
+    start: Spot
+    end: Spot
+    system: Literal["awg", "metric"] = "awg"
+    size: Size
+    length_m: Annotated[float, Field(gt=0, le=30)]
+    fuse_a: Rating | None = None
+
+
+class Kit(Stated):
+    """A bought harness for one circuit. ``relay`` names the catalogue's nearest type."""
+
+    leads: Annotated[tuple[KitLead, ...], Field(min_length=1, max_length=40)]
+    relay: str | None = None
+    note: Note = ""
+
+
+class Found(Stated):
+    """A circuit that is in the vehicle already, as it was found; nothing known is left out."""
+
+    size: Size | None = None
+    fuse_a: Rating | None = None
+    family: str | None = None
+    relay: str | None = None
+    colour: ColourCode | None = None
+    insulation_c: InsulationClass | None = None
+    note: Note = ""

@@ -1,0 +1,199 @@
+"""Long work in a process of its own: it tells how far it is, can be left, and can be stopped.
+
+The result is a file that is kept until the server stops. Nothing of the server is shared with
+the process: it gets plain values, and answers through a pipe.
+"""
+
+from __future__ import annotations
+
+import logging
+import multiprocessing
+import os
+import signal
+import tempfile
+import time
+from collections import OrderedDict
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from pathlib import Path
+from threading import Lock, Thread
+from typing import Any, Literal
+from uuid import uuid4
+
+State = Literal["running", "done", "failed", "stopped"]
+Report = Callable[[int, int, str], None]
+"""Called with what is done, of how much, and in words what comes next."""
+
+_KEPT_MOST = 30
+_RUNNING_MOST = 3
+_log = logging.getLogger("ready_trail")
+
+
+@dataclass(slots=True, kw_only=True)
+class Work:
+    """One piece of long work. ``name`` is the file that it makes."""
+
+    id: str
+    key: str
+    name: str
+    media_type: str
+    path: Path
+    state: State = "running"
+    done: int = 0
+    total: int = 1
+    words: str = "Starting"
+    started: float = field(default_factory=time.monotonic)
+    seconds: float = 0.0
+    process: BaseProcess | None = None
+
+
+class TooMuchWorkError(Exception):
+    """As much is running as this machine should."""
+
+
+class Works:
+    """The long work of one server."""
+
+    def __init__(self) -> None:
+        self._works: OrderedDict[str, Work] = OrderedDict()
+        self._lock = Lock()
+        self._folder: tempfile.TemporaryDirectory[str] | None = None
+        self._context: Any = None
+
+    def start(
+        self, key: str, name: str, media_type: str, make: Callable[..., bytes], *args: Any
+    ) -> Work:
+        """Start work in another process, or return what already runs or is done for this key.
+
+        ``make`` is a function of a module; it gets the arguments and a ``report``. Raises
+        TooMuchWorkError.
+        """
+        with self._lock:
+            same = next((w for w in self._works.values()
+                         if w.key == key and w.state in ("running", "done")), None)  # fmt: skip
+            if same is not None:
+                return same
+            if sum(w.state == "running" for w in self._works.values()) >= _RUNNING_MOST:
+                raise TooMuchWorkError(
+                    f"{_RUNNING_MOST} pieces of long work run already; wait for one, or stop it"
+                )
+            folder = self._prepare()
+            work_id = uuid4().hex
+            work = Work(id=work_id, key=key, name=name, media_type=media_type,
+                        path=folder / work_id)  # fmt: skip
+            self._works[work_id] = work
+            self._forget_old()
+        here, there = self._context.Pipe(duplex=False)
+        process = self._context.Process(
+            target=_run, args=(there, str(work.path), make, args), daemon=False
+        )
+        work.process = process
+        process.start()
+        there.close()
+        Thread(target=self._follow, args=(work, here), daemon=True).start()
+        return work
+
+    def warm(self) -> None:
+        """Have the clean process ready before anybody asks: its imports take a second."""
+        with self._lock:
+            self._prepare()
+        process = self._context.Process(target=int, daemon=True)
+        process.start()
+        process.join()
+
+    def _prepare(self) -> Path:
+        """Make the folder of results, and the way to start processes, once."""
+        if self._folder is None:
+            self._folder = tempfile.TemporaryDirectory(prefix="ready-trail-")
+            self._context = _context()
+        return Path(self._folder.name)
+
+    def get(self, work_id: str) -> Work | None:
+        """Return a piece of work, or None."""
+        with self._lock:
+            return self._works.get(work_id)
+
+    def stop(self, work_id: str) -> None:
+        """Stop work that runs; its process is gone at once."""
+        work = self.get(work_id)
+        if work is not None and work.state == "running" and work.process is not None:
+            work.state = "stopped"
+            _kill(work.process)
+
+    def close(self) -> None:
+        """Stop everything and throw the results away."""
+        for work in list(self._works.values()):
+            self.stop(work.id)
+        if self._folder is not None:
+            self._folder.cleanup()
+
+    def _follow(self, work: Work, pipe: Connection) -> None:
+        """Read what the process tells until it is gone."""
+        finished = False
+        try:
+            while True:
+                kind, done, total, words = pipe.recv()
+                work.done, work.total, work.words = done, max(1, total), words
+                if kind != "report":
+                    finished = kind == "done"
+                    break
+        except (EOFError, OSError):
+            work.words = "It ended without a result."
+        finally:
+            pipe.close()
+            if work.process is not None:
+                work.process.join()
+            work.seconds = time.monotonic() - work.started
+            if work.state == "running":
+                work.state = "done" if finished and work.path.exists() else "failed"
+
+    def _forget_old(self) -> None:
+        ended = [w for w in self._works.values() if w.state != "running"]
+        for work in ended[: max(0, len(self._works) - _KEPT_MOST)]:
+            work.path.unlink(missing_ok=True)
+            del self._works[work.id]
+
+
+def _kill(process: BaseProcess) -> None:
+    """Stop a process with everything that it started."""
+    if process.pid is not None and hasattr(os, "killpg"):
+        with suppress(ProcessLookupError, PermissionError):
+            if os.getpgid(process.pid) == process.pid:
+                os.killpg(process.pid, signal.SIGKILL)
+                return
+    process.kill()
+
+
+def _context() -> Any:
+    """Fork from a clean process that has the slow imports done; start anew where that is not."""
+    if "forkserver" not in multiprocessing.get_all_start_methods():
+        return multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(["ready_trail.web.pages.book", "weasyprint", "pypdf"])
+    return context
+
+
+def _run(pipe: Connection, path: str, make: Callable[..., bytes], args: tuple[Any, ...]) -> None:
+    """In the process: make the result, and tell how far it is."""
+
+    def report(done: int, total: int, words: str) -> None:
+        pipe.send(("report", done, total, words))
+
+    if hasattr(os, "setsid"):
+        os.setsid()  # what this process starts is stopped with it
+    try:
+        result = make(*args, report=report)
+        partial = Path(f"{path}.part")
+        partial.write_bytes(result)
+        partial.rename(path)
+        pipe.send(("done", 1, 1, "Done"))
+    except Exception as error:
+        _log.exception("long work failed")
+        pipe.send(("failed", 0, 1, f"It did not work: {error}."))
+
+
+WORKS = Works()
+"""Of this process; a server's lifespan closes it."""
