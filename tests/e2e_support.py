@@ -4,11 +4,30 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from playwright.sync_api import Page
+from playwright.sync_api import ConsoleMessage, Page, Route
 
+ARGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
 AXE = Path(__file__).parent / "vendor" / "axe.min.js"
 
 
 def revision(page: Page, job_id: int) -> int:
     """The job's head as the API tells it."""
     return int(page.request.get(f"/api/jobs/{job_id}").json()["revision"])
+
+
+def guarded(page: Page, base_url: str, bad: list[str]) -> Page:
+    def on_console(message: ConsoleMessage) -> None:
+        if message.type == "error" and "status of 4" not in message.text:
+            bad.append(message.text)
+
+    def on_outside(route: Route) -> None:
+        bad.append(route.request.url)
+        route.abort()
+
+    page.on("pageerror", lambda error: bad.append(str(error)))
+    page.on("console", on_console)
+    page.route(lambda url: not url.startswith((base_url, "data:")), on_outside)
+    return page

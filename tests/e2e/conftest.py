@@ -10,23 +10,24 @@ from pathlib import Path
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, ConsoleMessage, Page, Route, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
+from e2e_support import ARGS, guarded
 from ready_trail.web.app import create_app
 from support import filled_database
 
-ARGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+
+@pytest.fixture(scope="session")
+def driver() -> Iterator[Playwright]:
+    with sync_playwright() as playwright:
+        yield playwright
 
 
 @pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
-        yield browser
-        browser.close()
+def browser(driver: Playwright) -> Iterator[Browser]:
+    browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+    yield browser
+    browser.close()
 
 
 @pytest.fixture
@@ -48,21 +49,6 @@ def base_url(tmp_path: Path) -> Iterator[str]:
     thread.join(10)
     listening.close()
     assert not thread.is_alive()
-
-
-def guarded(page: Page, base_url: str, bad: list[str]) -> Page:
-    def on_console(message: ConsoleMessage) -> None:
-        if message.type == "error" and "status of 4" not in message.text:
-            bad.append(message.text)
-
-    def on_outside(route: Route) -> None:
-        bad.append(route.request.url)
-        route.abort()
-
-    page.on("pageerror", lambda error: bad.append(str(error)))
-    page.on("console", on_console)
-    page.route(lambda url: not url.startswith((base_url, "data:")), on_outside)
-    return page
 
 
 @pytest.fixture

@@ -53,9 +53,7 @@ const countUp = () => {
   const states = [...document.querySelectorAll(".step")].map((row) => row.classList);
   const bar = document.getElementById("bar");
   if (bar) {
-    // "only open ones" leaves out what was done when the page was made: count what changed
-    const base = Number(bar.dataset.hidden ?? (bar.dataset.hidden = Number(bar.getAttribute("value")) - states.filter((list) => list.contains("is-done")).length));
-    const done = base + states.filter((list) => list.contains("is-done")).length;
+    const done = Number(bar.dataset.hidden) + states.filter((list) => list.contains("is-done")).length;
     bar.value = done;
     document.getElementById("count").textContent = `${done} of ${bar.max}`;
   }
@@ -195,6 +193,11 @@ const openNext = (row) => {
 };
 
 const start = () => {
+  const bar = document.getElementById("bar");
+  if (bar && bar.dataset.hidden === undefined) {
+    // "only open ones" leaves out what was done when the page was made
+    bar.dataset.hidden = Number(bar.getAttribute("value")) - document.querySelectorAll(".step.is-done").length;
+  }
   const who = document.getElementById("who");
   if (who && !who.dataset.ready) {
     who.dataset.ready = "yes";
@@ -212,6 +215,10 @@ setInterval(() => {
   if (readQueue().length) flush();
 }, AGAIN_MS);
 if ("serviceWorker" in navigator) {
+  // the first page was loaded before anybody could keep it
+  navigator.serviceWorker.addEventListener("controllerchange", () => {
+    if (build()) fetch(location.href).catch(() => {});
+  });
   window.addEventListener("load", () => navigator.serviceWorker.register("/sw.js").catch(() => {}));
 }
 

@@ -22,6 +22,15 @@ const trim = async (cache) => {
   for (const request of pages.slice(0, Math.max(0, pages.length - MOST_PAGES))) await cache.delete(request);
 };
 
+// What a page shows with is kept beside it, whatever the browser's own cache does.
+const keepParts = async (cache, answer) => {
+  const text = await answer.text();
+  const parts = new Set([...text.matchAll(/"(\/static\/[^"#]+)/g)].map((found) => found[1]));
+  for (const part of parts) {
+    if (!(await cache.match(part))) await cache.add(part).catch(() => {});
+  }
+};
+
 const fromNetwork = async (request) => {
   const cache = await caches.open(CACHE);
   const control = new AbortController();
@@ -31,6 +40,7 @@ const fromNetwork = async (request) => {
     if (answer.ok && !answer.redirected) {
       await cache.delete(request);
       await cache.put(request, answer.clone());
+      keepParts(cache, answer.clone());
       await trim(cache);
     }
     return answer;

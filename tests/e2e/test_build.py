@@ -1,0 +1,158 @@
+"""Build on the phone: ticks without a connection, the browser closed meanwhile, two phones."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect
+
+from e2e_support import ARGS, AXE, guarded
+from ready_trail.store import db, ticks
+
+KEPT = """(async () => {
+  const wanted = [...document.querySelectorAll("script[src], link[rel=stylesheet]")];
+  for (const element of wanted) while (!(await caches.match(element.src || element.href))) {
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+})()"""
+"""Waits until the service worker has kept everything that the page shows with."""
+PHONE = {"width": 390, "height": 844}
+
+
+def items(page: Page) -> list[str]:
+    found: list[str] = page.eval_on_selector_all(
+        ".step", "rows => rows.map((row) => row.dataset.item)"
+    )
+    return found
+
+
+def test_a_hundred_ticks_without_a_connection_arrive_once_and_in_order(
+    driver: Playwright, base_url: str, tmp_path: Path
+) -> None:
+    """Made offline on the phone; the browser is closed and opened again before it is back."""
+
+    def phone() -> BrowserContext:
+        return driver.chromium.launch_persistent_context(
+            tmp_path / "profile", executable_path="/usr/bin/chromium", args=ARGS,
+            base_url=base_url, viewport=PHONE, reduced_motion="reduce",
+        )  # fmt: skip
+
+    bad: list[str] = []
+    context = phone()
+    page = context.pages[0]
+    page.on("pageerror", lambda error: bad.append(str(error)))
+    page.goto("/jobs/2/build")
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.reload()
+    page.evaluate(KEPT)
+    context.set_offline(True)
+    wanted = items(page)[:100]
+    assert len(wanted) == 100
+    for item in wanted[:60]:
+        page.locator(f'[data-item="{item}"] .tick-key').click()
+    expect(page.locator("#queue")).to_contain_text("60 ticks kept on this device")
+    page.reload()
+    expect(page.locator("#count")).to_contain_text("60 of")
+    for item in wanted[60:]:
+        page.locator(f'[data-item="{item}"] .tick-key').click()
+    context.close()
+
+    context = phone()
+    context.set_offline(True)
+    page = context.pages[0]
+    page.goto("/jobs/2/build")
+    expect(page.locator("#count")).to_contain_text("100 of")
+    expect(page.locator("#queue")).to_contain_text("100 ticks kept on this device")
+    assert kept(tmp_path) == []
+    context.set_offline(False)
+    expect(page.locator("#queue")).to_be_hidden(timeout=15_000)
+    expect(page.locator(".is-waiting")).to_have_count(0)
+    context.close()
+    assert kept(tmp_path) == wanted
+    assert bad == []
+
+
+def kept(folder: Path) -> list[str]:
+    conn = db.connect(folder / "t.db")
+    try:
+        return [t.item for t in ticks.list_ticks(conn, 2)]
+    finally:
+        conn.close()
+
+
+def test_two_phones_tick_and_neither_is_lost(browser: Browser, base_url: str) -> None:
+    bad: list[str] = []
+    pages = []
+    for _ in range(2):
+        context = browser.new_context(base_url=base_url, viewport=PHONE, reduced_motion="reduce")
+        page = guarded(context.new_page(), base_url, bad)
+        page.goto("/jobs/2/build")
+        pages.append(page)
+    first, second = pages
+    first.fill("#who", "Ina")
+    one, two, three = items(first)[:3]
+    first.locator(f'[data-item="{one}"] .tick-key').click()
+    second.locator(f'[data-item="{two}"] .tick-key').click()
+    expect(second.locator(f'[data-item="{one}"]')).to_have_class(re.compile("is-done"))
+    first.locator(f'[data-item="{three}"] .tick-key').click()
+    for page in pages:
+        page.reload()
+        expect(page.locator("#count")).to_contain_text("3 of")
+        page.context.close()
+    assert bad == []
+
+
+def test_steps_by_keyboard_and_screen_reader(page: Page, base_url: str) -> None:
+    page.goto("/jobs/2/build")
+    key = page.locator(".step.is-next .tick-key")
+    expect(key).to_have_attribute("aria-label", re.compile("not done$"))
+    key.focus()
+    item = page.locator(".step.is-next").get_attribute("data-item")
+    page.keyboard.press("Enter")
+    row = page.locator(f'[data-item="{item}"]')
+    expect(row.locator(".tick-key")).to_have_attribute("aria-pressed", "true")
+    expect(page.locator("#count")).to_contain_text("1 of")
+    row.locator(".tick-key").press("Space")
+    expect(row).to_have_class(re.compile("is-open"))
+    expect(page.locator("#count")).to_contain_text("0 of")
+    next_step = page.locator(".step.is-next > details > summary")
+    next_step.press("Enter")
+    page.set_viewport_size(PHONE)
+    for where in ("", "/cut", "/parts", "/labels", "/book", "/found?circuit=c15"):
+        page.goto(f"/jobs/2/build{where}")
+        wide = page.evaluate("document.documentElement.scrollWidth")
+        assert wide <= PHONE["width"], where
+        page.evaluate(AXE.read_text(encoding="utf-8"))
+        found = page.evaluate("axe.run(document)")["violations"]
+        assert [(v["id"], [n["html"] for n in v["nodes"]][:2]) for v in found] == [], where
+
+
+def test_a_book_is_made_while_one_watches(page: Page) -> None:
+    page.goto("/jobs/2/build/book")
+    page.click("#make-book")
+    expect(page.locator("[data-words]")).to_contain_text("is done", timeout=30_000)
+    expect(page.locator("#open-book")).to_be_visible(timeout=60_000)
+    pdf = page.request.get(page.locator("#open-book").get_attribute("href") or "")
+    assert pdf.body().startswith(b"%PDF")
+
+
+def test_the_shelf_by_hand(page: Page) -> None:
+    page.goto("/shelf")
+    page.click("text=Add a part >> nth=0")
+    page.fill("#f-key", "clip 12")
+    page.fill("#f-label", "P-clip 12 mm")
+    page.fill("#f-price", "cheap")
+    page.click("button:has-text('Add')")
+    expect(page.locator("#f-price-error")).to_be_visible()
+    expect(page.locator("#f-label")).to_have_value("P-clip 12 mm")
+    page.fill("#f-price", "0,35")
+    page.click("button:has-text('Add')")
+    page.fill("#f-quantity", "40")
+    page.click("button:has-text('Move')")
+    expect(page.locator(".shelf-table")).to_contain_text("40 pc")
+    page.fill("#find", "p-clip")
+    page.press("#find", "Enter")
+    expect(page.locator(".shelf-table tbody th a")).to_have_text("P-clip 12 mm")
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    assert page.evaluate("axe.run(document)")["violations"] == []
