@@ -61,7 +61,10 @@ const countUp = () => {
     const all = group.querySelectorAll(".step").length;
     const done = group.querySelectorAll(".step.is-done").length;
     const place = document.querySelector(`[data-group-count="${CSS.escape(group.dataset.group)}"]`);
-    if (place) place.textContent = `${done}/${all}`;
+    if (place) {
+      place.textContent = `${done}/${all}`;
+      place.closest("a").classList.toggle("is-all", done === all);
+    }
   }
   const cuts = document.getElementById("cut-count");
   if (cuts) cuts.textContent = `${document.querySelectorAll(".cut.is-done").length} of ${document.querySelectorAll(".cut").length}`;

@@ -1,0 +1,106 @@
+"""Circuits as found: what of them stays, and what to redo first."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.installation import Device, Wire
+from ready_trail.core.job import Circuit
+from ready_trail.core.outcome import CircuitDesign, Design, Finding
+
+_SEVERITY = ("stop", "caution", "note")
+_FIRST = ("protection", "wire", "source", "relay", "switch", "routing")
+"""Areas of the review in the order in which a mistake does harm (reasoning)."""
+
+_MAIN = ("feed", "power", "return")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Redo:
+    """One thing to put right in a circuit as found."""
+
+    circuit: CircuitDesign
+    finding: Finding
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Changed:
+    """What was found beside what the design now takes."""
+
+    circuit: CircuitDesign
+    what: str
+    found: str
+    now: str
+
+
+def wire_is_there(wire: Wire, made: Design) -> bool:
+    """Whether a wire is in the vehicle already, and stays."""
+    circuit = _found_circuit(wire.owner, made)
+    if circuit is None or circuit.found is None:
+        return False
+    if wire.role in _MAIN and not wire.branch and circuit.found.size is not None:
+        return wire.conductor.size == circuit.found.size
+    return True
+
+
+def device_is_there(device: Device, made: Design) -> bool:
+    """Whether a device is in the vehicle already, and stays."""
+    circuit = _found_circuit(device.owner, made)
+    if circuit is None or circuit.found is None:
+        return False
+    found, spec = circuit.found, device.spec
+    if isinstance(spec, FuseSpec) and spec.family is not None:
+        same_rating = found.fuse_a in (None, spec.rating_a)
+        return same_rating and found.family in (None, spec.family.family)
+    relay = getattr(spec, "relay", None)
+    if device.kind == "relay" and relay is not None:
+        return found.relay in (None, relay.key)
+    return True
+
+
+def redo_plan(made: Design) -> tuple[Redo, ...]:
+    """Return what is wrong with circuits as found, the most harmful first."""
+    found = [
+        Redo(circuit=c, finding=f)
+        for c in made.circuits
+        if c.circuit.found is not None
+        for f in c.findings
+        if f.is_open and f.severity != "note"
+    ]
+    return tuple(sorted(found, key=_rank))
+
+
+def changed(made: Design) -> tuple[Changed, ...]:
+    """Return where the design takes something else than was found: that is to be replaced."""
+    rows = []
+    for circuit in made.circuits:
+        found, sizing = circuit.circuit.found, circuit.sizing
+        if found is None:
+            continue
+        chosen = sizing.chosen.conductor if sizing.chosen is not None else None
+        pairs = [
+            ("wire", found.size, chosen.size if chosen else None,
+             chosen.label if chosen else ""),
+            ("fuse", found.fuse_a, sizing.fuse.rating_a if sizing.fuse else None,
+             f"{sizing.fuse.rating_a:g} A" if sizing.fuse else ""),
+            ("relay", found.relay, sizing.relay.key if sizing.relay else None,
+             sizing.relay.label if sizing.relay else "none"),
+        ]  # fmt: skip
+        for what, was, now, words in pairs:
+            if was is not None and was != now:
+                unit = " A" if what == "fuse" else f" {made.job.rules.system}" * (what == "wire")
+                told = f"{was:g}" if isinstance(was, float) else str(was)
+                rows.append(Changed(circuit=circuit, what=what, found=f"{told}{unit}", now=words))
+    return tuple(rows)
+
+
+def _found_circuit(owner: str, made: Design) -> Circuit | None:
+    planned = made.plan.circuits.get(owner)
+    return planned.circuit if planned is not None else None
+
+
+def _rank(redo: Redo) -> tuple[int, int, int]:
+    area = redo.finding.area
+    at = _FIRST.index(area) if area in _FIRST else len(_FIRST)
+    return _SEVERITY.index(redo.finding.severity), at, redo.circuit.circuit.number

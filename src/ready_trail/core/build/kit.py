@@ -1,0 +1,265 @@
+"""A bought harness against the design: what each of its leads is good for.
+
+A lead stands for the wires between its two ends; a fuse holder may sit in between. Nothing of a
+kit is taken that is thinner than what the design asks for.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import Conductor
+from ready_trail.core.edits import Edit, HoldChoice
+from ready_trail.core.installation import Device, Terminal, Wire
+from ready_trail.core.job.kit import SPOT_WORDS, KitLead
+from ready_trail.core.layout.network import HOT_ZONE_C
+from ready_trail.core.outcome import CircuitDesign, Design
+
+Verdict = Literal["as_is", "cut", "extend", "cap", "replace", "spare"]
+OVERLAP_M = 0.10
+"""What a splice takes of an extension. [m]"""
+
+LEAVE_M = 0.25
+"""So much too long may stay as slack; more is cut off. [m]"""
+
+_THROUGH = frozenset({"fuse", "breaker"})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LeadPlan:
+    """What becomes of one lead. ``wires`` are those of the design that it stands for.
+
+    ``need_m`` is their cut length, ``extend_m`` what has to be spliced on. [m]
+    """
+
+    lead: KitLead
+    verdict: Verdict
+    words: str
+    wires: tuple[str, ...] = ()
+    need_m: float = 0.0
+    extend_m: float = 0.0
+    instead: Edit | None = None
+    instead_words: str = ""
+
+    @property
+    def serves(self) -> bool:
+        """Whether it is built in."""
+        return self.verdict in ("as_is", "cut", "extend")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KitPlan:
+    """A kit against its circuit: its leads, its relay and fuse, and the wires that it lacks."""
+
+    circuit_id: str
+    leads: tuple[LeadPlan, ...]
+    missing: tuple[str, ...]
+    relay_words: str
+    fuse_words: str
+
+    @property
+    def by_wire(self) -> Mapping[str, LeadPlan]:
+        """The lead that serves each wire of the design."""
+        return {w: plan for plan in self.leads if plan.serves for w in plan.wires}
+
+
+def kit_plans(made: Design, catalogue: Catalogue) -> dict[str, KitPlan]:
+    """Return the plan of every circuit that has a kit, by its id."""
+    return {
+        c.circuit.id: plan_kit(c, made, catalogue)
+        for c in made.circuits
+        if c.circuit.kit is not None and c.planned.parts is not None
+    }
+
+
+def plan_kit(circuit: CircuitDesign, made: Design, catalogue: Catalogue) -> KitPlan:
+    """Return what each lead of a circuit's kit is good for.
+
+    Raises ValueError when the circuit has no kit.
+    """
+    kit = circuit.circuit.kit
+    if kit is None:
+        raise ValueError(f"circuit {circuit.circuit.id} has no kit")
+    taken: set[str] = set()
+    plans = []
+    for lead in kit.leads:
+        plan = _lead(lead, circuit, made, catalogue, taken)
+        if plan.serves:
+            taken |= set(plan.wires)
+        plans.append(plan)
+    missing = tuple(w.label for w in circuit.wires if w.label not in taken)
+    return KitPlan(circuit_id=circuit.circuit.id, leads=tuple(plans), missing=missing,
+                   relay_words=_relay(circuit, catalogue), fuse_words=_fuse(circuit))  # fmt: skip
+
+
+def _lead(
+    lead: KitLead, circuit: CircuitDesign, made: Design, catalogue: Catalogue, taken: set[str]
+) -> LeadPlan:
+    if "nowhere" in (lead.start, lead.end):
+        return LeadPlan(lead=lead, verdict="cap", words="Goes nowhere here: cap both ends, or take "
+                        "it out of the loom.")  # fmt: skip
+    wires = _between(lead, circuit, made)
+    if not wires:
+        return LeadPlan(
+            lead=lead, verdict="cap",
+            words=f"This circuit has no wire between {SPOT_WORDS[lead.start]} and "
+            f"{SPOT_WORDS[lead.end]}: cap it, or take it out.",
+        )  # fmt: skip
+    labels = tuple(w.label for w in wires)
+    need_m = round(sum(w.cut_length_m for w in wires), 2)
+    if set(labels) & taken:
+        return LeadPlan(lead=lead, verdict="spare", wires=labels, need_m=need_m,
+                        words="Another lead serves here already: leave it out.")  # fmt: skip
+    have = next((c for c in catalogue.conductors[lead.system] if c.size == lead.size), None)
+    thickest = max((w.conductor for w in wires), key=lambda c: c.area_mm2)
+    if have is None or have.area_mm2 < thickest.area_mm2 * 0.99:
+        edit, words = _would_do(have, circuit, wires)
+        return LeadPlan(
+            lead=lead, verdict="replace", wires=labels, need_m=need_m, instead=edit,
+            instead_words=words,
+            words=f"Too thin: {have.label if have else lead.size} where {thickest.label} is "
+            "needed. Lay a new wire.",
+        )  # fmt: skip
+    if lead.length_m < need_m - 0.005:
+        extend_m = round(need_m - lead.length_m + OVERLAP_M, 2)
+        return LeadPlan(
+            lead=lead, verdict="extend", wires=labels, need_m=need_m, extend_m=extend_m,
+            words=f"Too short by {need_m - lead.length_m:.2f} m: splice on {extend_m:.2f} m of "
+            f"{thickest.label} {_splice_place(lead, wires, catalogue)}.",
+        )  # fmt: skip
+    if lead.length_m > need_m + LEAVE_M:
+        return LeadPlan(lead=lead, verdict="cut", wires=labels, need_m=need_m,
+                        words=f"Cut to {need_m:.2f} m; {lead.length_m - need_m:.2f} m comes off."
+                        )  # fmt: skip
+    return LeadPlan(lead=lead, verdict="as_is", wires=labels, need_m=need_m,
+                    words=f"Use it as it is; {need_m:.2f} m are needed.")  # fmt: skip
+
+
+def _between(lead: KitLead, circuit: CircuitDesign, made: Design) -> tuple[Wire, ...]:
+    """The fewest wires of the circuit from one end of a lead to the other."""
+    devices = made.installation.devices
+    at: dict[Terminal, list[tuple[Wire, Terminal]]] = {}
+    for wire in circuit.wires:
+        at.setdefault(wire.start, []).append((wire, wire.end))
+        at.setdefault(wire.end, []).append((wire, wire.start))
+    starts = [t for t in at if spot_of(t, devices) == lead.start]
+    seen = set(starts)
+    front: list[tuple[Terminal, tuple[Wire, ...]]] = [(t, ()) for t in starts]
+    while front:
+        after: list[tuple[Terminal, tuple[Wire, ...]]] = []
+        for terminal, way in front:
+            for wire, far in at.get(terminal, ()):
+                if wire in way:
+                    continue
+                gone = (*way, wire)
+                if spot_of(far, devices) == lead.end:
+                    return gone
+                for onward in (far, *_through(far, devices)):
+                    if onward not in seen and _may_pass(far, devices):
+                        seen.add(onward)
+                        after.append((onward, gone))
+        front = after
+    return ()
+
+
+def _may_pass(terminal: Terminal, devices: Mapping[str, Device]) -> bool:
+    device = devices.get(terminal.device)
+    return device is not None and (device.kind in _THROUGH or device.kind == "joint")
+
+
+def _through(terminal: Terminal, devices: Mapping[str, Device]) -> tuple[Terminal, ...]:
+    device = devices.get(terminal.device)
+    if device is None or device.kind not in _THROUGH:
+        return ()
+    other = "2" if terminal.terminal == "1" else "1"
+    return (Terminal(device=terminal.device, terminal=other),)
+
+
+def spot_of(terminal: Terminal, devices: Mapping[str, Device]) -> str:
+    """Return what a kit's paper would call a terminal, or an empty text."""
+    device = devices.get(terminal.device)
+    if device is None:
+        return ""
+    name, kind = terminal.terminal, device.kind
+    if kind == "relay":
+        return f"relay_{name}"
+    if kind == "switch":
+        return "switch_in" if name == "1" else "switch_out"
+    if kind == "load":
+        return "minus" if name == "-" else "plus"
+    if kind == "battery" or kind in _POINTS:
+        return "earth" if name in ("-", "earth") else "source"
+    return {"fuse": "fuse", "breaker": "fuse", "earth": "earth", "feed": "trigger",
+            "headlamps": "trigger", "joint": "joint"}.get(kind, "")  # fmt: skip
+
+
+_POINTS = frozenset({"stud", "fuse_block", "relay_block", "switch_panel", "power_panel",
+                     "factory_bank", "isolator_box", "converter", "charger", "tapped"})  # fmt: skip
+
+
+def _would_do(
+    have: Conductor | None, circuit: CircuitDesign, wires: tuple[Wire, ...]
+) -> tuple[Edit | None, str]:
+    """Holding the lead's own size, where every rule would allow it on this circuit."""
+    sizing = circuit.sizing
+    main = all(w.role in ("feed", "power", "return") and not w.branch for w in wires)
+    if have is None or sizing.chosen is None or not main:
+        return None, ""
+    for rung in sizing.ladder:
+        same = (rung.conductor.system, rung.conductor.size) == (have.system, have.size)
+        if same and not rung.rejects:
+            edit = HoldChoice(circuit_id=circuit.circuit.id, what="size", value=have.size)
+            return edit, f"Hold {have.label} for this circuit: every rule allows it"
+    return None, ""
+
+
+def _splice_place(lead: KitLead, wires: tuple[Wire, ...], catalogue: Catalogue) -> str:
+    """Where the lead ends, in words; moved back out of what is hot, and clear of sheet metal."""
+    gone_m, last = 0.0, None
+    for piece in (p for w in wires for p in w.pieces):
+        begins_m = gone_m
+        gone_m += piece.length_m
+        zone = catalogue.zones[piece.zone].label.lower() if piece.zone in catalogue.zones else ""
+        if piece.ambient_c < HOT_ZONE_C:
+            last = (zone, begins_m, gone_m)
+        if gone_m >= lead.length_m - OVERLAP_M:
+            break
+    if last is None:
+        return "where it stays cool and within reach"
+    zone, begins_m, ends_m = last
+    at_m = max(min(lead.length_m - OVERLAP_M, ends_m - OVERLAP_M), begins_m)
+    words = f"in the {zone}" if zone else "on its way"
+    return f"{words}, about {max(at_m, 0.0):.1f} m from {SPOT_WORDS[lead.start]}"
+
+
+def _relay(circuit: CircuitDesign, catalogue: Catalogue) -> str:
+    kit = circuit.circuit.kit
+    needed = circuit.sizing.relay
+    if kit is None or (kit.relay is None and needed is None):
+        return ""
+    if kit.relay is None:
+        return f"The kit has no relay; add {needed.label if needed else 'one'}."
+    brought = catalogue.relays[kit.relay]
+    if needed is None:
+        return f"{brought.label} is not needed here: leave it out."
+    if brought.key == needed.key:
+        return f"{brought.label}: use it."
+    if brought.contact_a_85c >= needed.contact_a_85c and brought.form == needed.form:
+        return f"{brought.label} carries as much as the {needed.label}: hold it, and look."
+    return f"Replace the {brought.label}: the design asks for {needed.label}."
+
+
+def _fuse(circuit: CircuitDesign) -> str:
+    kit, chosen = circuit.circuit.kit, circuit.sizing.fuse
+    fuses = [lead.fuse_a for lead in kit.leads if lead.fuse_a is not None] if kit else []
+    if chosen is None:
+        return ""
+    if not fuses:
+        return f"The kit has no fuse holder; add {chosen.rating_a:g} A at the source."
+    if chosen.rating_a in fuses:
+        return f"{chosen.rating_a:g} A: use its fuse."
+    brought = ", ".join(f"{a:g} A" for a in fuses)
+    return f"Put {chosen.rating_a:g} A in place of its {brought}."

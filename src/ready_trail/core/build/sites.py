@@ -1,0 +1,163 @@
+"""Where each device sits, as a place that one goes to: a point of the layout, or a zone.
+
+Steps are grouped by it, so that nobody crawls under the dash twice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.installation import Device, lamps_owner
+from ready_trail.core.job import Circuit
+from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.layout.network import Way
+from ready_trail.core.outcome import Design
+from ready_trail.core.schemes.control import signal_of
+
+_NO_ZONE = "vehicle"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Site:
+    """A place: ``spot`` is its point on the layout, where there is one; ``rank`` orders places
+    from the front of the vehicle to its rear.
+    """
+
+    key: str
+    name: str
+    rank: float
+    zone: str = ""
+    spot: str = ""
+
+
+class Sites:
+    """The places of one design, by device."""
+
+    def __init__(self, made: Design, catalogue: Catalogue) -> None:
+        self._made = made
+        self._catalogue = catalogue
+        self._circuits = {c.id: c for c in made.routed.circuits}
+        self._points = {p.id: p for p in made.job.layout.points} if made.job.layout else {}
+        self._by_ref = {ref: self._find(d) for ref, d in made.installation.devices.items()}
+        for ref, source in self._control_fuses():
+            self._by_ref[ref] = self._by_ref[source]
+
+    def of(self, ref: str) -> Site:
+        """Return the place of a device; KeyError when the design has none of that reference."""
+        return self._by_ref[ref]
+
+    @property
+    def by_ref(self) -> Mapping[str, Site]:
+        """The place of every device."""
+        return self._by_ref
+
+    def spot(self, spot: str) -> Site:
+        """Return a point of the layout as a place."""
+        point = self._points[spot]
+        return Site(key=f"at:{spot}", name=point.name, rank=point.x_m, spot=spot)
+
+    def zone(self, zone: str) -> Site:
+        """Return a zone as a place, for what has no point."""
+        known = self._catalogue.zones.get(zone)
+        if known is None:
+            return Site(key=f"zone:{_NO_ZONE}", name="Vehicle", rank=99.0)
+        rank = 50.0 + list(self._catalogue.zones).index(zone)
+        return Site(key=f"zone:{zone}", name=known.label, rank=rank, zone=zone)
+
+    def _find(self, device: Device) -> Site:
+        spot = self._spot(device)
+        if spot and spot in self._points:
+            return self.spot(spot)
+        zone = device.zone or self._zone(device)
+        return self.zone(zone)
+
+    def _spot(self, device: Device) -> str | None:
+        job, layout = self._made.job, self._made.job.layout
+        if layout is None:
+            return None
+        if device.kind == "battery" and not device.owner:
+            return layout.battery
+        point = next((p for p in job.points if self._made.plan.refs.get(p.id) == device.ref), None)
+        if point is not None:
+            return point.place
+        lit = next((p for p in job.points
+                    if lamps_owner(self._made.plan.refs.get(p.id, "")) == device.owner), None)  # fmt: skip
+        if lit is not None and device.kind in ("load", "earth"):
+            return lit.place
+        if device.kind == "switch":
+            switch = job.switch(device.name)
+            if switch is not None:
+                panel = job.point(switch.panel) if switch.panel else None
+                return switch.place or (panel.place if panel else None)
+        if device.kind == "feed":
+            return job.signal_place(signal_of(device.ref))
+        if device.kind == "headlamps":
+            return job.signal_place("high") or job.signal_place("low")
+        circuit = self._circuits.get(device.owner)
+        return self._on_circuit(device, circuit) if circuit is not None else None
+
+    def _on_circuit(self, device: Device, circuit: Circuit) -> str | None:
+        route = self._made.routes.get(circuit.id)
+        place = circuit.place
+        branches = {b.id: b for b in circuit.branches}
+        branch = next((b for b in branches.values() if device.ref.endswith(_ending(b.id))), None)
+        at = branch
+        while at is not None and at.place is None:
+            at = branches.get(at.behind)
+        branch_spot = at.place if at is not None else (place.load if place else None)
+        if device.kind == "earth":
+            if device.ref.endswith("T"):  # the coil's earth, beside the relay
+                return place.switching if place else None
+            if branch is not None:
+                way = route.branches.get(branch.id) if route else None
+                return branch.earth or (way.back.points[-1] if way and way.back else branch_spot)
+            return route.back.points[-1] if route and route.back else None
+        if device.kind in ("load", "joint", "diode"):
+            return branch_spot
+        if device.kind in ("relay", "reversing"):
+            switching = place.switching if place else None
+            return switching or self._along(circuit, device)
+        return self._along(circuit, device)
+
+    def _along(self, circuit: Circuit, device: Device) -> str | None:
+        """The point of the circuit's way that is nearest to where the device sits on it."""
+        route = self._made.routes.get(circuit.id)
+        if device.at_m is None or route is None or route.out is None:
+            return self._start(circuit) if device.kind in ("fuse", "breaker") else None
+        return _nearest(route.out, device.at_m)
+
+    def _start(self, circuit: Circuit) -> str | None:
+        if circuit.start.point == BATTERY:
+            return self._made.job.layout.battery if self._made.job.layout else None
+        return self._made.job.point(circuit.start.point).place
+
+    def _control_fuses(self) -> Iterator[tuple[str, str]]:
+        """Each control fuse with the device from which it is fed: it sits beside that."""
+        installation = self._made.installation
+        for wire in installation.wires.values():
+            spec = installation.devices[wire.end.device].spec
+            if isinstance(spec, FuseSpec) and spec.family is None and wire.end.terminal == "1":
+                yield wire.end.device, wire.start.device
+
+    def _zone(self, device: Device) -> str:
+        """The zone of a device that names none: that of the first wire at it."""
+        for wire in self._made.installation.wires.values():
+            if device.ref in (wire.start.device, wire.end.device):
+                at = 0 if wire.start.device == device.ref else -1
+                return wire.pieces[at].zone if wire.pieces else ""
+        return ""
+
+
+def _nearest(way: Way, at_m: float) -> str:
+    gone_m, best = 0.0, (abs(at_m), way.points[0])
+    for point, leg_m in zip(way.points[1:], way.leg_m, strict=True):
+        gone_m += leg_m
+        best = min(best, (abs(at_m - gone_m), point))
+    return best[1]
+
+
+def _ending(branch_id: str) -> str:
+    return f".{branch_id.removeprefix('b')}"
