@@ -166,9 +166,7 @@ def _count_ends(bill: _Bill, cut: Cut) -> None:
                      quantity=SHRINK_M * end.count, unit="m", end=name)  # fmt: skip
 
 
-def _count_kit(
-    bill: _Bill, owner: str, name: str, *, wire: str = "", ref: str = ""
-) -> None:
+def _count_kit(bill: _Bill, owner: str, name: str, *, wire: str = "", ref: str = "") -> None:
     key = f"kit-{_slug(owner)}"
     first = key not in bill.counts
     bill.add(key, "Accessories", f"Kit harness of {name}", owner=owner,
@@ -252,8 +250,8 @@ def _count_fuse(bill: _Bill, device: Device, catalogue: Catalogue) -> None:
              spare=0.0 if family.is_breaker else 1.0, catalogue_key=f"fuse:{name}")  # fmt: skip
     if family.is_breaker or spec.on_bus:
         return
-    bill.add(f"holder-{_slug(name)}", "Fuses and holders", f"Holder for {_lower_first(label)}, covered",
-             owner=owner, ref=ref)  # fmt: skip
+    bill.add(f"holder-{_slug(name)}", "Fuses and holders",
+             f"Holder for {_lower_first(label)}, covered", owner=owner, ref=ref)  # fmt: skip
 
 
 def _count_relay(bill: _Bill, device: Device, made: Design) -> None:

@@ -239,9 +239,7 @@ def _from_kit(cut: Cut, plan: LeadPlan) -> Iterable[Cut]:
         )  # fmt: skip
 
 
-def _pigtails(
-    cut: Cut, wire: Wire, made: Design, catalogue: Catalogue
-) -> Iterable[Cut]:
+def _pigtails(cut: Cut, wire: Wire, made: Design, catalogue: Catalogue) -> Iterable[Cut]:
     """The short thinner pieces where the wire itself does not fit: holders, relay sockets."""
     for side, terminal, end, at in (
         ("a", wire.start, cut.start, (cut.from_site, cut.from_words)),

@@ -79,7 +79,9 @@ def require_fits(grid: LabelGrid) -> LabelGrid:
     if grid.width_mm < _LEAST_MM[0]:
         raise EditRefusedError("width_mm", f"a label wants at least {_LEAST_MM[0]:g} mm to be read")
     if grid.height_mm < _LEAST_MM[1]:
-        raise EditRefusedError("height_mm", f"a label wants at least {_LEAST_MM[1]:g} mm to be read")
+        raise EditRefusedError(
+            "height_mm", f"a label wants at least {_LEAST_MM[1]:g} mm to be read"
+        )
     for field, pitch, size in (("pitch_x_mm", grid.pitch_x_mm, grid.width_mm),
                                ("pitch_y_mm", grid.pitch_y_mm, grid.height_mm)):  # fmt: skip
         if pitch < size - 0.05:

@@ -88,9 +88,7 @@ def print_of_cut(cut: Cut) -> str:
     return hashlib.sha256(asked_of_cut(cut).encode()).hexdigest()[:12]
 
 
-def progress_of(
-    steps: tuple[Step, ...], cuts: tuple[Cut, ...], ticks: Iterable[Tick]
-) -> Progress:
+def progress_of(steps: tuple[Step, ...], cuts: tuple[Cut, ...], ticks: Iterable[Tick]) -> Progress:
     """Return where a build stands; the newest tick of an item counts.
 
     A cutting step is done when all its pieces are.

@@ -83,8 +83,8 @@ class Sites:
         point = next((p for p in job.points if self._made.plan.refs.get(p.id) == device.ref), None)
         if point is not None:
             return point.place
-        lit = next((p for p in job.points
-                    if lamps_owner(self._made.plan.refs.get(p.id, "")) == device.owner), None)  # fmt: skip
+        refs = self._made.plan.refs
+        lit = next((p for p in job.points if lamps_owner(refs[p.id]) == device.owner), None)
         if lit is not None and device.kind in ("load", "earth"):
             return lit.place
         if device.kind == "switch":

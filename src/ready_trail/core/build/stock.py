@@ -86,9 +86,7 @@ def shopping(lines: Iterable[Line], shelf: Mapping[str, Part], cuts: CutList) ->
     )  # fmt: skip
 
 
-def _alternatives(
-    line: Line, shelf: Mapping[str, Part], missing: float
-) -> tuple[Alternative, ...]:
+def _alternatives(line: Line, shelf: Mapping[str, Part], missing: float) -> tuple[Alternative, ...]:
     """Other parts of the shelf that would do for what is missing."""
     found = []
     for part in shelf.values():

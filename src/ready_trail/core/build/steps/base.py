@@ -190,7 +190,8 @@ def end_words(yard: Yard, wire: Wire, terminal: Terminal) -> str:
     colour = cut.mark or cut.colour
     step = ", stepped down through its pigtail" if end.step_down else ""
     lead = f", to the maker's {cut.lead} lead" if cut.lead and _is_load(yard, terminal) else ""
-    return f"{wire.label} ({wire.conductor.label} {colour}) to {yard.words(terminal)}: {end.label}{step}{lead}"
+    what = f"{wire.label} ({wire.conductor.label} {colour})"
+    return f"{what} to {yard.words(terminal)}: {end.label}{step}{lead}"
 
 
 def circuits_of(wires: Iterable[Wire]) -> tuple[str, ...]:
@@ -198,7 +199,9 @@ def circuits_of(wires: Iterable[Wire]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(w.owner for w in wires))
 
 
-def by_site(yard: Yard, wires: Iterable[tuple[Wire, Terminal]]) -> dict[str, tuple[Site, list[Wire]]]:
+def by_site(
+    yard: Yard, wires: Iterable[tuple[Wire, Terminal]]
+) -> dict[str, tuple[Site, list[Wire]]]:
     """Return wires grouped by the place of one of their terminals."""
     found: dict[str, tuple[Site, list[Wire]]] = {}
     for wire, terminal in wires:

@@ -42,7 +42,8 @@ def steps(yard: Yard) -> Iterator[Step]:
                 k for w in wires for k in yard.keys_at(w, yard.second_end(w)))),
         )  # fmt: skip
     yield Step(
-        id=CLAMP, stage="battery", site=yard.battery, title="Battery negative on, last of all leads",
+        id=CLAMP, stage="battery", site=yard.battery, 
+        title="Battery negative on, last of all leads",
         doing=("Fuses out, switches off, key out; then the negative clamp.",),
         tools=("spanner",), cautions=(_GAS, "A spark here means that something draws: stop."),
         minutes=5.0,

@@ -11,7 +11,11 @@ from ready_trail.core.outcome import CircuitDesign
 
 _STOP = "Extinguisher at hand; stop at smell, smoke or warmth."
 _NEVER = "Never bridge a fuse, never fit a bigger one to stop it blowing."
-_KEYS = {"always": "at any time", "accessory": "with the key at accessory", "run": "with the key at run"}
+_KEYS = {
+    "always": "at any time",
+    "accessory": "with the key at accessory",
+    "run": "with the key at run",
+}
 _BEAMS = {"side": "the side lights", "low": "low beam", "high": "high beam"}
 VOLTS_TOLERANCE_V, AMPS_TOLERANCE_RATIO = 0.25, 0.15
 """How far a reading may be from what was computed and still pass (house)."""

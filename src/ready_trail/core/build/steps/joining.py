@@ -33,7 +33,9 @@ def steps(yard: Yard) -> Iterator[Step]:
         for key, (site, here) in groups.items():
             ends = [yard.end_at(w, yard.second_end(w)) for w in here]
             earths = {yard.second_end(w).device for w in here} if stage == "earths" else set()
-            bolts = [k for ref in earths for k in yard.keys_of_ref.get(ref, ()) if k == "earth-bolt"]
+            bolts = [
+                k for ref in earths for k in yard.keys_of_ref.get(ref, ()) if k == "earth-bolt"
+            ]
             parts = [k for w in here for k in yard.keys_at(w, yard.second_end(w))]
             yield Step(
                 id=f"{stage}:{key}", stage=stage, site=site, title=title,
