@@ -193,6 +193,37 @@ def drawing() -> None:
               f"{other_ms:.3f} ms: {other_ms / solved_ms:.2f} times as fast as it")  # fmt: skip
 
 
+def build() -> None:
+    """Cut list, parts and steps; the build book as its page makes it."""
+    from ready_trail.core.build import build_of
+    from ready_trail.web.pages.book import BookOrder, make_book
+    from ready_trail.web.work import WORKS
+
+    marmot = demo_jobs(CATALOGUE)[0]
+    made = design(marmot, CATALOGUE)
+    line("cut list, parts and steps of the demo job",
+         median_ms(lambda: build_of(made, CATALOGUE), 9), "ms")  # fmt: skip
+    job = Job(name="Grown")
+    for number in range(60):
+        job = apply(job, AddAccessory(accessory=AccessoryDraft(name=f"Lamp {number}", watts=60)))
+    grown = design(job, CATALOGUE)
+    line("cut list, parts and steps of 60 circuits",
+         median_ms(lambda: build_of(grown, CATALOGUE), 9), "ms", 100)  # fmt: skip
+    WORKS.warm()
+    spent = []
+    for paper in ("A4", "letter", "A4 "):
+        order = BookOrder(job_id=1, revision=1, title="", document=marmot.model_dump_json(),
+                          figures=(), ticks=(), parts=(), paper=paper,
+                          printed="2026-01-01")  # fmt: skip
+        begin = time.perf_counter()
+        work = WORKS.start(paper, "book.pdf", "application/pdf", make_book, order)
+        while work.state == "running":
+            time.sleep(0.01)
+        spent.append(time.perf_counter() - begin)
+    WORKS.close()
+    line("build book of the demo job", statistics.median(spent), "s", 6)
+
+
 def server() -> None:
     with tempfile.TemporaryDirectory() as folder:
         command = [sys.executable, "-m", "ready_trail", "demo", "--db", f"{folder}/b.db",
@@ -308,4 +339,5 @@ if __name__ == "__main__":
     layout()
     whole_job()
     drawing()
+    build()
     server()

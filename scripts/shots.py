@@ -8,34 +8,24 @@ import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from uuid import uuid4
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import APIRequestContext, sync_playwright
 
 ROOT = Path(__file__).parent.parent
 FOLDER = ROOT / "docs" / "screenshots"
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 VIEWS = [
     ("trail-sheet", "/jobs/3/circuits/c31", WIDE, "light"),
-    ("trail-sheet-stop", "/jobs/3/circuits/c16?at=K16", WIDE, "light"),
     ("trail-sheet-night", "/jobs/3/circuits/c25?at=K25", WIDE, "dark"),
     ("branches", "/jobs/3/circuits/c17@.fan", WIDE, "light"),
     ("accessories", "/jobs/3/accessories/a31", WIDE, "light"),
     ("survey-phone", "/jobs/3/survey", NARROW, "light"),
     ("layout", "/jobs/3/layout", WIDE, "light"),
     ("supply", "/jobs/3/supply", WIDE, "light"),
-    ("feeder-sheet", "/jobs/3/circuits/c4", WIDE, "light"),
-    ("panel-pins", "/jobs/3/supply?point=p5@.pin-table", WIDE, "light"),
     ("scenarios", "/jobs/3/scenarios?show=day", WIDE, "light"),
-    ("battery-phone", "/jobs/3/scenarios?show=day@#course", NARROW, "light"),
     ("rules", "/jobs/3/rules?try=drop&value=three", WIDE, "light"),
     ("review", "/jobs/3/review", WIDE, "light"),
-    (
-        "compare",
-        "/jobs/3/compare?edit=%7B%22kind%22%3A%22feed_coil_from_common%22%2C"
-        "%22circuit_id%22%3A%22c16%22%7D",
-        WIDE,
-        "light",
-    ),
     ("drawing", "/jobs/3/drawing?key=run&lights=off&on=Driving+lights&pick=K16", WIDE, "light"),
     (
         "drawing-night",
@@ -43,7 +33,17 @@ VIEWS = [
         WIDE,
         "dark",
     ),
+    ("cut-list", "/jobs/3/build/cut", WIDE, "light"),
+    ("parts", "/jobs/3/build/parts", WIDE, "light"),
+    ("steps-phone", "/jobs/3/build@.step.is-next", NARROW, "light"),
+    ("shelf", "/shelf?part=relay-mini-no", WIDE, "light"),
     ("schemes", "/schemes/two_triggers", WIDE, "light"),
+]
+STOCK = [
+    ("relay-mini-no", "Mini relay 40 A", "3.40", "12"),
+    ("relay-maxi-no", "High-current relay 70 A", "9.80", "1"),
+    ("socket-mini", "Socket for mini relay", "2.10", "4"),
+    ("diode-1a", "Blocking diode 1 A", "0.20", "30"),
 ]
 
 
@@ -69,6 +69,7 @@ def pictures(url: str, folder: Path) -> None:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
         )
+        stock(browser.new_context(base_url=url).request)
         for name, path, size, scheme in VIEWS:
             context = browser.new_context(viewport=size, color_scheme=scheme)
             page = context.new_page()
@@ -80,13 +81,34 @@ def pictures(url: str, folder: Path) -> None:
                 page.locator(shown).first.scroll_into_view_if_needed()
             page.screenshot(path=FOLDER / f"{name}.png")
             context.close()
-        pdf = browser.new_context().request.get(f"{url}/jobs/3/drawing.pdf").body()
-        (folder / "drawing.pdf").write_bytes(pdf)
+        asked = browser.new_context(base_url=url).request
+        (folder / "drawing.pdf").write_bytes(asked.get("/jobs/3/drawing.pdf").body())
+        (folder / "book.pdf").write_bytes(asked.get("/jobs/3/build/cut.pdf").body())
         browser.close()
     subprocess.run(
         ["pdftoppm", "-r", "100", "-f", "2", "-l", "2", "-singlefile", "-png",
          str(folder / "drawing.pdf"), str(FOLDER / "drawing-print")], check=True,
     )  # fmt: skip
+    subprocess.run(
+        ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-singlefile", "-png",
+         str(folder / "book.pdf"), str(FOLDER / "book")], check=True,
+    )  # fmt: skip
+
+
+def stock(request: APIRequestContext) -> None:
+    """Some parts on the shelf, with prices, so that its views show what they are for."""
+    request.post("/jobs/3/build/shelve")
+    for key, label, price, count in STOCK:
+        form = {"key": key, "label": label, "price": price, "group": "Relays and sockets"}
+        request.post("/shelf/part", form=form)
+        request.post("/shelf/move", form={"key": key, "move_key": uuid4().hex, "kind": "counted",
+                                          "quantity": count})  # fmt: skip
+    request.post("/shelf/figure", form={"key": "relay-mini-no", "figure.contact_a_85c": "31",
+                                        "source": "RL-40, sheet 3"})  # fmt: skip
+    ticks = [{"key": uuid4().hex, "item": f"step:{item}", "done": True,
+              "at": "2026-11-25T09:00:00Z"}
+             for item in ("prove:SIDE", "prove:HL", "prove:IGN", "off", "gather")]  # fmt: skip
+    request.post("/jobs/3/ticks", data=ticks)
 
 
 if __name__ == "__main__":
