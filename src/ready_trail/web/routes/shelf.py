@@ -91,8 +91,11 @@ def _shelf(
             if usual is not None:
                 fields.append((field, usual, own))
     with_figures = {row for row, _ in figures}
+    by_group: dict[str, list[shelf.ShelfPart]] = {}
+    for each in sorted(shown, key=lambda p: _group_at(p.part.group)):
+        by_group.setdefault(each.part.group, []).append(each)
     return page(
-        request, "pages/shelf.html", status=422 if errors else 200, parts=shown, every=every,
+        request, "pages/shelf.html", status=422 if errors else 200, parts=by_group, every=every,
         opened=opened, adding=add, find=find, low=low, errors=dict(errors or {}),
         typed=dict(typed or {}), fields=fields, with_figures=with_figures, groups=GROUPS[:-1],
         moves=shelf.list_moves(conn, opened.part.key) if opened is not None else (),
@@ -100,6 +103,11 @@ def _shelf(
         value=sum((p.part.price or 0.0) * max(p.part.stock, 0.0) for p in every),
         lows=sum(p.part.stock < p.part.least for p in every),
     )  # fmt: skip
+
+
+def _group_at(group: str) -> tuple[int, str]:
+    """Where a group stands on the list: as on parts lists, one's own groups after them."""
+    return (GROUPS.index(group) if group in GROUPS else len(GROUPS), group)
 
 
 @router.post("/part")
