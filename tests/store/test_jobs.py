@@ -118,8 +118,12 @@ def test_writers_at_once_lose_nothing(path: Path, conn: sqlite3.Connection) -> N
         "DELETE FROM revision",
         "UPDATE revision SET title = 'x'",
         "DELETE FROM job",
-        "INSERT INTO revision VALUES (1, 2, 1, 'k', 't', 'not json', '2026-01-01T00:00:00.0Z')",
-        "INSERT INTO revision VALUES (1, 2, 9, 'k', 't', '{}', '2026-01-01T00:00:00.0Z')",
+        "UPDATE revision SET body = x'00', form = 'whole'",
+        "UPDATE job SET document = 'not json'",
+        "INSERT INTO revision VALUES (1, 2, 9, 'k', 't', NULL, 0, 'whole', x'00', "
+        "'2026-01-01T00:00:00.0Z')",
+        "INSERT INTO revision VALUES (1, 2, 1, 'k', 't', NULL, 1, 'change', x'00', "
+        "'2026-01-01T00:00:00.0Z')",
         "UPDATE job SET head = 99",
     ],
 )

@@ -14,7 +14,7 @@ import pytest
 from pypdf import PdfReader
 from starlette.testclient import TestClient
 
-from ready_trail.store import db, jobs, shelf, ticks
+from ready_trail.store import db, shelf, ticks
 from support import circuit_named, demo
 
 JOB = "/jobs/2"
@@ -318,18 +318,3 @@ def test_long_work_can_be_stopped(client: TestClient) -> None:
     assert client.get(f"/work/{work}").json()["state"] == "stopped"
     assert client.get(f"/work/{work}/file").status_code == 404
     assert "It was stopped" in client.get(f"/jobs/2/build/book?work={work}").text
-
-
-def test_old_databases_get_the_new_tables(tmp_path: Path) -> None:
-    path = tmp_path / "old.db"
-    conn = db.connect(path)
-    shipped = db.shipped_migrations()
-    db.migrate(conn, shipped[:2])
-    with db.transaction(conn):
-        jobs.create_job(conn, demo(), kind="demo", title="Demo")
-    conn.close()
-    db.initialise(path)
-    conn = db.connect(path)
-    assert jobs.get_job(conn, 1).job == demo()
-    assert shelf.list_parts(conn) == ()
-    conn.close()

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+import shutil
 import sqlite3
+from datetime import UTC, datetime
 from pathlib import Path
 
 from ready_trail.store.db import connect, migrate, shipped_migrations
@@ -26,7 +28,8 @@ def backup(path: Path, to: Path) -> None:
 def restore(backup_file: Path, path: Path) -> None:
     """Put a backup in place of the database, after checking that it is whole.
 
-    The copy is made beside the database and swapped in, so a failure leaves the old one.
+    The copy is made beside the database and swapped in, so a failure leaves the old one; the
+    database that it takes the place of is kept aside under a name with the time.
     """
     if not backup_file.exists():
         raise DatabaseUnusableError(f"there is no file at {backup_file}")
@@ -44,6 +47,9 @@ def restore(backup_file: Path, path: Path) -> None:
         restored.close()
         for suffix in ("-wal", "-shm"):
             path.with_name(path.name + suffix).unlink(missing_ok=True)
+        if path.exists():
+            aside = f"{path.stem}-before-{datetime.now(UTC):%Y-%m-%d-%H%M%S-%f}{path.suffix}"
+            shutil.copy2(path, path.with_name(aside))
         os.replace(beside, path)
     except sqlite3.Error as error:
         raise DatabaseUnusableError(f"cannot restore {backup_file}: {error}") from error

@@ -11,33 +11,34 @@ from ready_trail.core.datasheet import Figure
 from ready_trail.core.job import Job, lifted
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotFoundError, NothingToUndoError, StaleWriteError
+from ready_trail.store.packing import DEPTH_MOST, pack, unpack
 from ready_trail.store.shelf import list_figures
 
 _INSERT_JOB = """
-INSERT INTO job (head, created_at) VALUES (1, :now) RETURNING job_id
+INSERT INTO job (head, created_at, document) VALUES (1, :now, :document) RETURNING job_id
 """
 _INSERT_REVISION = """
-INSERT INTO revision (job_id, number, parent, kind, title, document, made_at)
-VALUES (:job_id, :number, :parent, :kind, :title, :document, :now)
+INSERT INTO revision (job_id, number, parent, kind, title, base, depth, form, body, made_at)
+VALUES (:job_id, :number, :parent, :kind, :title, :base, :depth, :form, :body, :now)
 """
 _SELECT_JOBS = """
 SELECT job.job_id,
        job.head,
        job.archived_at,
        revision.made_at,
-       revision.document ->> '$.name'                     AS name,
-       revision.document ->> '$.place'                    AS place,
-       revision.document ->> '$.vehicle.kind'             AS vehicle_kind,
-       revision.document ->> '$.vehicle.nominal_v'        AS nominal_v,
-       json_array_length(revision.document, '$.circuits') AS circuits
+       job.document ->> '$.name'                     AS name,
+       job.document ->> '$.place'                    AS place,
+       job.document ->> '$.vehicle.kind'             AS vehicle_kind,
+       job.document ->> '$.vehicle.nominal_v'        AS nominal_v,
+       json_array_length(job.document, '$.circuits') AS circuits
   FROM job
   JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
  WHERE (job.archived_at IS NOT NULL) = :archived
  ORDER BY revision.made_at DESC, job.job_id DESC
 """
 _SELECT_HEAD = """
-SELECT job.job_id, job.head, job.archived_at, revision.document, revision.title,
-       revision.kind, revision.parent, revision.made_at
+SELECT job.job_id, job.head, job.archived_at, job.document, revision.title,
+       revision.kind, revision.parent, revision.made_at, revision.depth
   FROM job
   JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
  WHERE job.job_id = :job_id
@@ -46,7 +47,9 @@ _SELECT_NEXT_NUMBER = """
 SELECT max(number) + 1 AS next FROM revision WHERE job_id = :job_id
 """
 _MOVE_HEAD = """
-UPDATE job SET head = :to WHERE job_id = :job_id AND head = :seen RETURNING head
+UPDATE job SET head = :to, document = :document
+ WHERE job_id = :job_id AND head = :seen
+RETURNING head
 """
 _SELECT_NEWEST_CHILD = """
 SELECT max(number) AS child FROM revision WHERE job_id = :job_id AND parent = :head
@@ -58,9 +61,23 @@ SELECT number, parent, kind, title, made_at
  ORDER BY number DESC
 """
 _SELECT_REVISION = """
-SELECT number, parent, kind, title, made_at, document
+SELECT number, parent, kind, title, made_at, base, form, body
   FROM revision
  WHERE job_id = :job_id AND number = :number
+"""
+_SELECT_PLAIN = """
+SELECT job_id, number, parent
+  FROM revision
+ WHERE form = 'plain'
+ ORDER BY job_id, number
+ LIMIT 500
+"""
+_PACK = """
+UPDATE revision SET base = :base, depth = :depth, form = :form, body = :body
+ WHERE job_id = :job_id AND number = :number
+"""
+_SELECT_DEPTH = """
+SELECT depth FROM revision WHERE job_id = :job_id AND number = :number
 """
 _SET_ARCHIVED = """
 UPDATE job SET archived_at = :archived_at WHERE job_id = :job_id RETURNING job_id
@@ -112,8 +129,10 @@ class Revision:
 def create_job(conn: sqlite3.Connection, job: Job, *, kind: str, title: str) -> int:
     """Store a new job with its first revision; return its id."""
     now = utc_now()
-    job_id = int(conn.execute(_INSERT_JOB, {"now": now}).fetchone()["job_id"])
-    _insert(conn, job_id, 1, None, kind, title, job, now)
+    document = job.model_dump_json()
+    row = {"now": now, "document": document}
+    job_id = int(conn.execute(_INSERT_JOB, row).fetchone()["job_id"])
+    _insert(conn, job_id, 1, None, kind, title, document, now)
     return job_id
 
 
@@ -179,12 +198,14 @@ def append_revision(
     number = int(conn.execute(_SELECT_NEXT_NUMBER, {"job_id": job_id}).fetchone()["next"] or 0)
     if number == 0:
         raise NotFoundError("job", job_id)
-    _require_head(conn, job_id, seen)
+    head = _require_head(conn, job_id, seen)
     parent: int | None = seen
     if amend:
         parent = get_revision(conn, job_id, seen)[0].parent or seen
-    _insert(conn, job_id, number, parent, kind, title, job, utc_now())
-    _move(conn, job_id, seen, number)
+    document = job.model_dump_json()
+    _insert(conn, job_id, number, parent, kind, title, document, utc_now(),
+            base=(seen, head["depth"], head["document"]))  # fmt: skip
+    _move(conn, job_id, seen, number, document)
     return number
 
 
@@ -195,7 +216,7 @@ def undo(conn: sqlite3.Connection, job_id: int, seen: int) -> int:
     if not stored.can_undo:
         raise NothingToUndoError("there is nothing to undo")
     parent = get_revision(conn, job_id, stored.revision)[0].parent
-    return _move(conn, job_id, seen, int(parent or 0))
+    return _move_back(conn, job_id, seen, int(parent or 0))
 
 
 def redo(conn: sqlite3.Connection, job_id: int, seen: int) -> int:
@@ -204,7 +225,7 @@ def redo(conn: sqlite3.Connection, job_id: int, seen: int) -> int:
     child = conn.execute(_SELECT_NEWEST_CHILD, {"job_id": job_id, "head": seen}).fetchone()
     if child["child"] is None:
         raise NothingToUndoError("there is nothing to redo")
-    return _move(conn, job_id, seen, int(child["child"]))
+    return _move_back(conn, job_id, seen, int(child["child"]))
 
 
 def list_revisions(conn: sqlite3.Connection, job_id: int) -> tuple[Revision, ...]:
@@ -220,7 +241,39 @@ def get_revision(conn: sqlite3.Connection, job_id: int, number: int) -> tuple[Re
     row = conn.execute(_SELECT_REVISION, {"job_id": job_id, "number": number}).fetchone()
     if row is None:
         raise NotFoundError("revision", f"{number} of job {job_id}")
-    return _revision(row), _job(row["document"])
+    return _revision(row), _job(_document(conn, job_id, number).decode())
+
+
+def pack_plain(conn: sqlite3.Connection) -> int:
+    """Pack up to 500 revisions that an older program kept as plain text; return how many."""
+    rows = conn.execute(_SELECT_PLAIN).fetchall()
+    for row in rows:
+        job_id, number, parent = row["job_id"], row["number"], row["parent"]
+        document = _document(conn, job_id, number)
+        base, depth, before = None, 0, None
+        if parent is not None:
+            key = {"job_id": job_id, "number": parent}
+            deep = int(conn.execute(_SELECT_DEPTH, key).fetchone()["depth"]) + 1
+            if deep <= DEPTH_MOST:
+                base, depth, before = parent, deep, _document(conn, job_id, parent)
+        form, body = pack(document, before)
+        conn.execute(_PACK, {"job_id": job_id, "number": number, "base": base, "depth": depth,
+                             "form": form, "body": body})  # fmt: skip
+    return len(rows)
+
+
+def _document(conn: sqlite3.Connection, job_id: int, number: int) -> bytes:
+    """The document of a revision, put together from its whole copy and the changes since."""
+    changes: list[tuple[str, bytes]] = []
+    at: int | None = number
+    while at is not None:
+        row = conn.execute(_SELECT_REVISION, {"job_id": job_id, "number": at}).fetchone()
+        changes.append((row["form"], row["body"]))
+        at = row["base"]
+    document: bytes | None = None
+    for form, body in reversed(changes):
+        document = unpack(form, body, document)
+    return document or b""
 
 
 def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> None:
@@ -244,31 +297,46 @@ def _insert(
     parent: int | None,
     kind: str,
     title: str,
-    job: Job,
+    document: str,
     now: str,
+    *,
+    base: tuple[int, int, str] | None = None,
 ) -> None:
+    """Keep a revision; ``base`` is the one before with its depth and document."""
+    if base is not None and base[1] >= DEPTH_MOST:
+        base = None
+    form, body = pack(document.encode(), base[2].encode() if base is not None else None)
     row = {
         "job_id": job_id,
         "number": number,
         "parent": parent,
         "kind": kind,
         "title": title,
-        "document": job.model_dump_json(),
+        "base": base[0] if base is not None else None,
+        "depth": base[1] + 1 if base is not None else 0,
+        "form": form,
+        "body": body,
         "now": now,
     }
     conn.execute(_INSERT_REVISION, row)
 
 
-def _require_head(conn: sqlite3.Connection, job_id: int, seen: int) -> None:
-    row = conn.execute(_SELECT_HEAD, {"job_id": job_id}).fetchone()
+def _require_head(conn: sqlite3.Connection, job_id: int, seen: int) -> sqlite3.Row:
+    row: sqlite3.Row | None = conn.execute(_SELECT_HEAD, {"job_id": job_id}).fetchone()
     if row is None:
         raise NotFoundError("job", job_id)
     if row["head"] != seen:
         raise StaleWriteError(job_id, seen, row["head"])
+    return row
 
 
-def _move(conn: sqlite3.Connection, job_id: int, seen: int, to: int) -> int:
-    row = conn.execute(_MOVE_HEAD, {"job_id": job_id, "seen": seen, "to": to}).fetchone()
+def _move_back(conn: sqlite3.Connection, job_id: int, seen: int, to: int) -> int:
+    return _move(conn, job_id, seen, to, _document(conn, job_id, to).decode())
+
+
+def _move(conn: sqlite3.Connection, job_id: int, seen: int, to: int, document: str) -> int:
+    values = {"job_id": job_id, "seen": seen, "to": to, "document": document}
+    row = conn.execute(_MOVE_HEAD, values).fetchone()
     if row is None:
         raise StaleWriteError(job_id, seen, -1)
     return int(row["head"])

@@ -27,6 +27,7 @@ from ready_trail.store.errors import (
     StaleWriteError,
     StoreError,
 )
+from ready_trail.store.opening import open_database
 from ready_trail.web.context import STATIC, page
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.routes import (
@@ -78,7 +79,7 @@ class CachedStatic(StaticFiles):
 
 def create_app(database: Path) -> FastAPI:
     """Return the application on a database, which is created or migrated first."""
-    db.initialise(database)
+    open_database(database)
     app = FastAPI(
         title="Ready Trail",
         version=__version__,

@@ -24,6 +24,7 @@ GROUPS = ("Wire", "Terminals and splices", "Shrink and sleeves", "Fuses and hold
           "Accessories", "On the vehicle already")  # fmt: skip
 ON_VEHICLE = GROUPS[-1]
 CONTROL_FAMILY = "blade"
+_WINCH_BOXES = frozenset({"reversing"})
 _EARTH_LUGS_MOST = 4
 """Lugs on one earth bolt (house)."""
 
@@ -204,7 +205,7 @@ def _count_device(bill: _Bill, device: Device, made: Design, catalogue: Catalogu
         _count_fuse(bill, device, catalogue)
     elif device.kind == "relay":
         _count_relay(bill, device, made)
-    elif device.kind == "reversing":
+    elif device.kind in _WINCH_BOXES:
         bill.add(f"contactor-{_slug(device.label)}", "Relays and sockets", device.label,
                  owner=owner, ref=ref)  # fmt: skip
     elif device.kind == "isolator":

@@ -79,13 +79,14 @@ def _joint(device: Device, terminal: str, conductor: Conductor) -> tuple[str, st
     if device.kind in ("switch_panel", "power_panel", "factory_bank", "isolator_box", "converter",
                        "charger"):  # fmt: skip
         return ("ring", "M6") if terminal in ("bus", "in", "earth") else ("ferrule", "")
-    if device.kind == "reversing":
+    if device.kind in _WINCH_BOXES:
         return ("ring", "M8") if terminal in ("+", "-", "M1", "M2") else ("blade_6_3", "")
     if device.kind == "load" and conductor.lug_mm2 > 25:
         return ("ring", "M8")  # a winch's motor has studs
     return by_kind.get(device.kind, ("butt", ""))
 
 
+_WINCH_BOXES = frozenset({"reversing"})
 _JOINTS = {
     "junction box": ("ferrule", ""),
     "double lug": ("ring", "M6"),

@@ -60,16 +60,6 @@ def circuit_pdf(
     return _pdf(shell, [_sheet(design, shell, tables)], paper, name, why=why)
 
 
-@router.get("/sheets.pdf")
-def job_pdf(
-    conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4", why: bool = False
-) -> Response:
-    """Every circuit's sheet as one PDF; with ``why`` the derivations follow as an appendix."""
-    shell = shell_of(jobs.get_job(conn, job_id), "circuits")
-    sheets = [_sheet(design, shell, tables) for design in shell.design.circuits]
-    return _pdf(shell, sheets, paper, shell.design.job.name, why=why)
-
-
 @router.get("/review/print")
 def print_review(request: Request, conn: Conn, tables: Tables, job_id: JobId) -> Response:
     """The review for the browser's own printing."""
