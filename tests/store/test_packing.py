@@ -35,7 +35,7 @@ def test_any_two_documents_pack_and_come_back(
 def test_damage_is_told_not_guessed() -> None:
     form, body = pack(b"abcdef" * 9, b"abcdef" * 8)
     for wrong in (body[:5], b"", body[:-3]):
-        with pytest.raises(ValueError, match="damaged|changes"):
+        with pytest.raises(ValueError, match=r"damaged|changes"):
             unpack(form, wrong, b"abcdef" * 8)
     with pytest.raises(ValueError, match="another document"):
         unpack(form, body, b"a")
@@ -164,7 +164,7 @@ def test_every_way_a_database_can_fail_is_a_plain_message(tmp_path: Path) -> Non
         open_database(newer)
     corrupt = tmp_path / "corrupt.db"
     corrupt.write_bytes(b"SQLite format 3\x00" + os.urandom(8000))
-    with pytest.raises(DatabaseUnusableError, match="cannot (use|open)"):
+    with pytest.raises(DatabaseUnusableError, match=r"cannot (use|open)"):
         open_database(corrupt)
     folder = tmp_path / "folder.db"
     folder.mkdir()

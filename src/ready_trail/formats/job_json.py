@@ -11,6 +11,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.job import SCHEMA_VERSION, Job, lifted
 from ready_trail.core.references import unknown_references
 from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.limits import require_modest
 
 FILE_MOST_BYTES = 4_000_000
 """A job of 400 circuits is under 1 MB; a larger file is a slip."""
@@ -34,6 +35,7 @@ def read_job(data: bytes, catalogue: Catalogue) -> Job:
         raise FileRefusedError("", f"the file is not JSON: {error}") from error
     if not isinstance(document, dict):
         raise FileRefusedError("", "a job file holds one JSON object")
+    require_modest(document)
     version = document.get("schema_version")
     if isinstance(version, int) and version > SCHEMA_VERSION:
         raise FileRefusedError(

@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from ready_trail.core.datasheet import Figure
 from ready_trail.core.job import Job, lifted
+from ready_trail.core.job.lift import cleaned
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotFoundError, NothingToUndoError, StaleWriteError
 from ready_trail.store.packing import DEPTH_MOST, pack, unpack
@@ -287,7 +288,10 @@ def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> No
 @lru_cache(maxsize=128)
 def _job(document: str) -> Job:
     """The job of a stored document, lifted where it is old; jobs are frozen and may be shared."""
-    return Job.model_validate_json(json.dumps(lifted(json.loads(document))))
+    parsed = json.loads(document)
+    if "\\u" in document or "\\n" in document or "\\t" in document:
+        parsed = cleaned(parsed)
+    return Job.model_validate_json(json.dumps(lifted(parsed)))
 
 
 def _insert(

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 import sqlite3
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
+from uuid import uuid4
 
 from fastapi import FastAPI, Request
-from fastapi.exception_handlers import request_validation_exception_handler
 from fastapi.exceptions import RequestValidationError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
@@ -56,6 +58,7 @@ from ready_trail.web.routes import (
 from ready_trail.web.routes import jobs as job_routes
 from ready_trail.web.security import BodyLimit, LocalOnly
 
+_log = logging.getLogger("ready_trail")
 _BODY_MOST_BYTES = FILE_MOST_BYTES + 1_000_000
 
 
@@ -144,6 +147,7 @@ def _add_handlers(app: FastAPI) -> None:
         (RequestValidationError, 422),
     ):
         app.add_exception_handler(error, _handler(status))
+    app.add_exception_handler(Exception, _unforeseen)
 
 
 def _handler(status: int) -> Any:
@@ -151,12 +155,24 @@ def _handler(status: int) -> Any:
         code = error.status_code if isinstance(error, HTTPException) else status
         if isinstance(error, RequestValidationError):
             if request.url.path.startswith("/api/"):
-                return await request_validation_exception_handler(request, error)
+                told = [{"loc": list(d["loc"]), "msg": d["msg"]} for d in error.errors()[:50]]
+                return JSONResponse({"detail": told}, status_code=422)
             if any(details["loc"][:1] == ("path",) for details in error.errors()):
                 code = 404
         return _problem(request, code, _heading(code), _words(error))
 
     return answer
+
+
+async def _unforeseen(request: Request, error: Exception) -> Response:
+    """A mistake of ours: a page with a reference, under which the log has its trace."""
+    reference = uuid4().hex[:8]
+    _log.error("reference %s: %s %s", reference, request.method, request.url.path, exc_info=error)
+    words = (
+        f"This is a mistake of the program, not yours; nothing was stored. Its log has it under "
+        f"the reference {reference}. Go back, and try it another way."
+    )
+    return _problem(request, 500, _heading(500), words)
 
 
 def _words(error: Exception) -> str:
@@ -181,6 +197,7 @@ def _heading(status: int) -> str:
     return {
         404: "There is no such page",
         413: "That is too large",
+        408: "That came too slowly",
         422: "That cannot be taken",
         501: "Not on this machine",
         503: "The database cannot be used just now",
@@ -190,7 +207,19 @@ def _heading(status: int) -> str:
 def _problem(request: Request, status: int, heading: str, words: str) -> Response:
     if request.url.path.startswith("/api/"):
         return JSONResponse({"detail": words or heading}, status_code=status)
-    return page(request, "pages/problem.html", status=status, heading=heading, words=words)
+    return page(request, "pages/problem.html", status=status, heading=heading, words=words,
+                back=_came_from(request))  # fmt: skip
+
+
+def _came_from(request: Request) -> str:
+    """The page of ours that the browser came from, where it says so."""
+    try:
+        parts = urlsplit(request.headers.get("referer", ""))
+    except ValueError:
+        return ""
+    if parts.netloc != request.headers.get("host") or not parts.path.startswith("/"):
+        return ""
+    return f"{parts.path}{'?' + parts.query if parts.query else ''}"
 
 
 def _too_large(request: Request) -> Response:

@@ -25,6 +25,7 @@ from ready_trail.core.design import Design, design, redesign
 from ready_trail.core.job import Job
 from ready_trail.formats.rendering import environment
 from ready_trail.store import db, shelf
+from ready_trail.web.fields import taken
 
 FIELDS_MOST = 1_500
 """A run of 60 segments posts about 500 fields; placing 400 circuits at once posts more."""
@@ -53,7 +54,7 @@ def get_catalogue(conn: Conn) -> Catalogue:
 async def get_form(request: Request) -> dict[str, str]:
     """The posted fields as text; of fields with one name the last counts."""
     posted = await request.form(max_fields=FIELDS_MOST, max_files=2)  # its reader closes an upload
-    return {name: value for name, value in posted.multi_items() if isinstance(value, str)}
+    return taken(posted.multi_items())
 
 
 async def get_upload(request: Request) -> bytes:

@@ -7,7 +7,7 @@ in the document: ``use.switch``, ``run.0.length_m``.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -16,6 +16,8 @@ from ready_trail.core.job.plain import plain_errors
 
 M = TypeVar("M", bound=BaseModel)
 _DEEPEST = 8
+_NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z0-9_]+)*", re.ASCII)
+_NAME_MOST, _VALUE_MOST = 120, 200_000
 _FEET = re.compile(
     r"""(?:(?P<feet>\d{1,3}(?:\.\d+)?)\s*(?:ft|feet|'))?\s*"""
     r"""(?:(?P<inches>\d{1,3}(?:\.\d+)?)\s*(?:in|inch|inches|")?)?"""
@@ -29,6 +31,35 @@ class FieldsRefusedError(Exception):
     def __init__(self, errors: dict[str, str]) -> None:
         self.errors = errors
         super().__init__("; ".join(f"{k}: {v}" for k, v in errors.items()))
+
+
+def taken(posted: Iterable[tuple[str, object]]) -> dict[str, str]:
+    """Return posted fields as text; of fields with one name the last counts.
+
+    Raises FieldsRefusedError for names that no page of ours has, and for fields that cannot
+    stand beside each other: a text where others have a group.
+    """
+    fields: dict[str, str] = {}
+    for name, value in posted:
+        if not isinstance(value, str):
+            continue
+        if len(name) > _NAME_MOST or not _NAME.fullmatch(name):
+            raise FieldsRefusedError({"form": _CLASH})
+        if len(value) > _VALUE_MOST:
+            raise FieldsRefusedError({name: "This is too long to be kept."})
+        fields[name] = value
+    for name in fields:
+        at = name.find(".")
+        while at >= 0:
+            if name[:at] in fields:
+                raise FieldsRefusedError({"form": _CLASH})
+            at = name.find(".", at + 1)
+    return fields
+
+
+def texts(typed: Mapping[str, object]) -> dict[str, str]:
+    """Return those of what was typed that are plain texts, for a form to show again."""
+    return {name: value for name, value in typed.items() if isinstance(value, str)}
 
 
 def nested(fields: Mapping[str, str], *, prefix: str = "") -> dict[str, Any]:

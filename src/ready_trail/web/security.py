@@ -1,20 +1,30 @@
-"""Who may talk to the server: this machine's own browser, from this site's own pages."""
+"""Who may talk to the server, how much and how slowly; the headers of every answer."""
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Callable
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.requests import Request
 from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 CSP = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
-    "font-src 'self'; connect-src 'self'; worker-src 'self'; form-action 'self'; base-uri 'none'; "
-    "frame-ancestors 'none'"
+    "font-src 'self'; connect-src 'self'; worker-src 'self'; form-action 'self'; "
+    "base-uri 'none'; frame-ancestors 'none'"
 )
+_HEADERS = {
+    "content-security-policy": CSP,
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "same-origin",
+    "cross-origin-opener-policy": "same-origin",
+    "permissions-policy": "camera=(), microphone=(), geolocation=(), payment=(), usb=()",
+    "cache-control": "private, no-cache",
+}
 _HOSTS = frozenset({"127.0.0.1", "localhost", "::1"})
 _READING = frozenset({"GET", "HEAD", "OPTIONS"})
 
@@ -32,32 +42,34 @@ class LocalOnly:
             return
         headers = Headers(scope=scope)
         host = headers.get("host", "")
-        if not _is_known(host):
-            await PlainTextResponse("unknown host", 400)(scope, receive, send)
-            return
-        if scope["method"] not in _READING and not _is_own(headers, host):
-            await PlainTextResponse("cross-site request refused", 403)(scope, receive, send)
-            return
 
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 out = MutableHeaders(scope=message)
-                out.setdefault("content-security-policy", CSP)
-                out.setdefault("x-content-type-options", "nosniff")
-                out.setdefault("referrer-policy", "same-origin")
+                for name, value in _HEADERS.items():
+                    out.setdefault(name, value)
             await send(message)
 
-        await self.app(scope, receive, send_with_headers)
+        if not _is_known(host):
+            refusal = PlainTextResponse("unknown host", 400)
+            await refusal(scope, receive, send_with_headers)
+        elif scope["method"] not in _READING and not _is_own(headers, host):
+            refusal = PlainTextResponse("cross-site request refused", 403)
+            await refusal(scope, receive, send_with_headers)
+        else:
+            await self.app(scope, receive, send_with_headers)
 
 
 class BodyLimit:
-    """Answer a body that is too large with a page, after reading past it.
+    """Answer a body that is too large with a page, and one that never ends.
 
-    A browser that is still sending when the answer comes reports a broken connection, so the
-    body is taken and dropped first, up to ``DRAIN_MOST_BYTES``.
+    A size that is stated is refused after reading past it: a browser that is still sending when
+    the answer comes reports a broken connection, so the body is taken and dropped first, up to
+    ``DRAIN_MOST_BYTES``. One that is not stated is counted as it comes.
     """
 
     DRAIN_MOST_BYTES = 256_000_000
+    PART_MOST_S, WHOLE_MOST_S = 15.0, 90.0
 
     def __init__(
         self, app: ASGIApp, *, most_bytes: int, refuse: Callable[[Request], Response]
@@ -65,17 +77,56 @@ class BodyLimit:
         self.app, self.most_bytes, self.refuse = app, most_bytes, refuse
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Let a request of ordinary size pass."""
-        stated = Headers(scope=scope).get("content-length", "") if scope["type"] == "http" else ""
-        if not stated.isdigit() or int(stated) <= self.most_bytes:
+        """Let a request of ordinary size and pace pass."""
+        if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        stated = Headers(scope=scope).get("content-length", "")
+        if not stated.isascii() or not stated.isdigit() or int(stated) <= self.most_bytes:
+            await self.app(scope, self._counted(receive), send)
+            return
         taken, more = 0, True
+        timed = self._timed(receive)
         while more and taken < self.DRAIN_MOST_BYTES:
-            message = await receive()
+            message = await timed()
             taken += len(message.get("body", b""))
             more = message.get("more_body", False)
         await self.refuse(Request(scope))(scope, receive, send)
+
+    def _timed(self, receive: Receive) -> Receive:
+        """Wait for each part of a body, and for all of it, no longer than people do."""
+        begin = asyncio.get_running_loop().time()
+        finished = False
+
+        async def next_part() -> Message:
+            nonlocal finished
+            if finished:  # from here on it only tells that the client went away
+                return await receive()
+            left = self.WHOLE_MOST_S - (asyncio.get_running_loop().time() - begin)
+            try:
+                message = await asyncio.wait_for(receive(), min(self.PART_MOST_S, max(left, 0.01)))
+            except TimeoutError:
+                raise HTTPException(408, "What was sent came too slowly; send it again.") from None
+            finished = not message.get("more_body", False)
+            return message
+
+        return next_part
+
+    def _counted(self, receive: Receive) -> Receive:
+        taken = 0
+        timed = self._timed(receive)
+
+        async def next_part() -> Message:
+            nonlocal taken
+            message = await timed()
+            taken += len(message.get("body", b""))
+            if taken > self.most_bytes:
+                raise HTTPException(
+                    413, f"At most {self.most_bytes / 1e6:.0f} MB are taken. Nothing was stored."
+                )
+            return message
+
+        return next_part
 
 
 def _is_known(host: str) -> bool:
@@ -90,4 +141,7 @@ def _is_own(headers: Headers, host: str) -> bool:
     site, origin = headers.get("sec-fetch-site"), headers.get("origin")
     if site:
         return site in {"same-origin", "none"}
-    return origin is None or urlsplit(origin).netloc == host
+    try:
+        return origin is None or urlsplit(origin).netloc == host
+    except ValueError:  # no address at all
+        return False

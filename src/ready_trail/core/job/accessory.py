@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from ready_trail.core.job.parts import Ident, Name, Note, ShortText, Stated, WireName
+from ready_trail.core.job.parts import Ident, Name, Note, Readable, ShortText, Stated, WireName
 from ready_trail.core.loads import DropClass, Duty, LoadModel
 
 KeyUse = Literal["always", "accessory", "run"]
@@ -27,7 +27,7 @@ class Channel(Stated):
     """A position of a distribution point, as printed on the thing."""
 
     point: Ident
-    position: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12)] = ""
+    position: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12), Readable] = ""
 
 
 class Use(Stated):

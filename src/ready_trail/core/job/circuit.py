@@ -16,6 +16,7 @@ from ready_trail.core.job.parts import (
     InsulationClass,
     Name,
     Number,
+    Readable,
     ShortText,
     Stated,
 )
@@ -53,7 +54,9 @@ class AcceptedFinding(Stated):
 
     code: Name
     place: Name
-    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300)]
+    reason: Annotated[
+        str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300), Readable
+    ]
 
 
 class Circuit(Stated):

@@ -9,18 +9,20 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal, Protocol, Self, TypeVar
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import FailFast, Field, StringConstraints, model_validator
 
 from ready_trail.core.job.accessory import Accessory, Use
 from ready_trail.core.job.circuit import AcceptedFinding, Circuit
 from ready_trail.core.job.layout import Layout
-from ready_trail.core.job.parts import Name, Note, Stated
+from ready_trail.core.job.parts import Name, Note, Readable, Stated
 from ready_trail.core.job.scenario import DayPart, Scenario
 from ready_trail.core.job.supply import BATTERY, Point, SignalPlace, Switch
 from ready_trail.core.job.survey import Survey
 from ready_trail.core.job.vehicle import HouseRules, Vehicle
 
 SCHEMA_VERSION: Literal[2] = 2
+SEGMENTS_MOST = 4_000
+"""Segments of all runs together that the program can carry."""
 
 
 class Job(Stated):
@@ -28,7 +30,7 @@ class Job(Stated):
 
     schema_version: Literal[2] = SCHEMA_VERSION
     name: Name
-    place: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120)] = ""
+    place: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120), Readable] = ""
     note: Note = ""
     last_number: Annotated[int, Field(ge=0, le=99_999)] = 0
     vehicle: Vehicle = Vehicle()
@@ -37,9 +39,9 @@ class Job(Stated):
     layout: Layout | None = None
     signals: Annotated[tuple[SignalPlace, ...], Field(max_length=12)] = ()
     points: Annotated[tuple[Point, ...], Field(max_length=60)] = ()
-    switches: Annotated[tuple[Switch, ...], Field(max_length=400)] = ()
-    accessories: Annotated[tuple[Accessory, ...], Field(max_length=400)] = ()
-    circuits: Annotated[tuple[Circuit, ...], Field(max_length=400)] = ()
+    switches: Annotated[tuple[Switch, ...], Field(max_length=400), FailFast()] = ()
+    accessories: Annotated[tuple[Accessory, ...], Field(max_length=400), FailFast()] = ()
+    circuits: Annotated[tuple[Circuit, ...], Field(max_length=400), FailFast()] = ()
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=24)] = ()
     day: Annotated[tuple[DayPart, ...], Field(max_length=24)] = ()
     accepted: Annotated[tuple[AcceptedFinding, ...], Field(max_length=50)] = ()
@@ -54,6 +56,11 @@ class Job(Stated):
         _require_distinct("switch numbers", [str(switch.number) for switch in self.switches])
         checks = (self._circuits_hold, self._switches_hold, self._wires_hold, self._places_hold,
                   self._scenarios_hold)  # fmt: skip
+        segments = sum(len(c.segments) for c in self.circuits)
+        if segments > SEGMENTS_MOST:
+            raise ValueError(
+                f"circuits: {segments:,} segments of runs; {SEGMENTS_MOST:,} are the most"
+            )
         for check in checks:
             for problem in check():
                 raise ValueError(problem)

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import copy
 import re
+import unicodedata
 from typing import Any
 
 _SWITCH_PLACE = re.compile(r"^S\d+\s+(?P<place>.+)$")
@@ -40,6 +41,18 @@ def lifted(document: dict[str, Any]) -> dict[str, Any]:
     _lift_block(new, circuits, count)
     new["last_number"] = count.last
     return new
+
+
+def cleaned(value: Any) -> Any:
+    """Return a stored document with characters that no drawing can hold turned into spaces.
+
+    Older programs let some in; a name that cannot be printed must not lock its job.
+    """
+    if isinstance(value, str):
+        return "".join(" " if unicodedata.category(c) in ("Cc", "Cs") else c for c in value)
+    if isinstance(value, dict):
+        return {key: cleaned(inner) for key, inner in value.items()}
+    return [cleaned(inner) for inner in value] if isinstance(value, list) else value
 
 
 class _Count:

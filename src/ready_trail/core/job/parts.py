@@ -29,16 +29,18 @@ def _readable(text: str) -> str:
     return text
 
 
-_Readable = AfterValidator(_readable)
+Readable = AfterValidator(_readable)
+"""Of a text: nothing in it that no file and no drawing can hold."""
+
 Name = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), _Readable
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), Readable
 ]
-Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400), _Readable]
-ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60), _Readable]
+Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400), Readable]
+ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60), Readable]
 WireName = Annotated[
     str,
     StringConstraints(strip_whitespace=True, min_length=1, max_length=40, pattern=r"^[^:;]+$"),
-    _Readable,
+    Readable,
 ]
 Ident = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]{0,15}$")]
 Number = Annotated[int, Field(ge=1, le=99_999)]

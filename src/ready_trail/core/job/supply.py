@@ -17,6 +17,7 @@ from ready_trail.core.job.parts import (
     NominalVolts,
     Note,
     Number,
+    Readable,
     ShortText,
     Stated,
     Throws,
@@ -33,7 +34,7 @@ PointKind = Literal[
 ]  # fmt: skip
 Amps = Annotated[float, Field(ge=0.5, le=1000)]
 PositionName = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=12)
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=12), Readable
 ]  # fmt: skip
 
 
@@ -129,7 +130,9 @@ class PrintedPin(Stated):
 class Switch(Stated):
     """A hand switch: alone, or in a panel. Circuits that name the same switch share it."""
 
-    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+    name: Annotated[
+        str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), Readable
+    ]
     number: Number = 1
     rating_a: Annotated[float, Field(ge=0.1, le=500)] = 20.0
     surge_a: Annotated[float, Field(ge=0.1, le=5000)] | None = None
@@ -138,7 +141,7 @@ class Switch(Stated):
     guarded: bool = False
     lamp: Literal["none", "side", "output"] = "none"
     panel: Ident | None = None
-    position: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12)] = ""
+    position: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12), Readable] = ""
     place: Ident | None = None
     pins: Annotated[tuple[PrintedPin, ...], Field(max_length=12)] = ()
 

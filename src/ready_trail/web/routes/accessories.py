@@ -26,6 +26,7 @@ from ready_trail.core.loads import MODEL_INRUSH
 from ready_trail.formats.accessory_csv import read_accessories, write_accessories
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.store import jobs
+from ready_trail.store.errors import NotFoundError
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, Upload, go, page
 from ready_trail.web.fields import (
@@ -364,7 +365,10 @@ def save_output_use(
         edit = build(SetCircuitUse, {"circuit_id": circuit_id, "use": document})
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
-        shown = jobs.get_job(conn, job_id).job.accessory(accessory_id).model_dump()
+        job = jobs.get_job(conn, job_id).job
+        if all(a.id != accessory_id for a in job.accessories):
+            raise NotFoundError("accessory", accessory_id[:40]) from refused
+        shown = job.accessory(accessory_id).model_dump()
         errors = {"outputs_on": "; ".join(refused.errors.values())}
         return _page(request, conn, tables, job_id, shown=shown, errors=errors, status=422)
     return go(f"/jobs/{job_id}/accessories/{accessory_id}#outputs-on")

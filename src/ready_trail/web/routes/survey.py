@@ -28,7 +28,7 @@ from ready_trail.core.survey import classify, room
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, nested, without_blanks
+from ready_trail.web.fields import FieldsRefusedError, build, nested, texts, without_blanks
 from ready_trail.web.pages.shell import Shell, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/survey", include_in_schema=False)
@@ -158,7 +158,9 @@ def note_item(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respon
         commit(conn, job_id, seen_revision(form), build(NoteItem, {"item": item}))
     except FieldsRefusedError as refused:
         errors = {f"item_{k.removeprefix('item.')}": v for k, v in refused.errors.items()}
-        return _survey(request, conn, job_id, typed={"item": typed}, errors=errors, status=422)
+        return _survey(
+            request, conn, job_id, typed={"item": texts(typed)}, errors=errors, status=422
+        )
     return go(f"/jobs/{job_id}/survey#found")
 
 
