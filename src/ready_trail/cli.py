@@ -29,8 +29,10 @@ from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
 from ready_trail.formats.size_json import SizeInputs, size_inputs
 from ready_trail.formats.spice import spice_deck
+from ready_trail.store import db
 from ready_trail.store.backup import backup, restore
 from ready_trail.store.errors import StoreError
+from ready_trail.store.shelf import get_setting
 
 DEFAULT_PORT = 8310
 EXIT_OK, EXIT_FAILED, EXIT_USAGE = 0, 1, 2
@@ -95,6 +97,13 @@ def _add_servers(commands: _Commands) -> None:
         command.add_argument("--db", type=Path, default=default_database())
         command.add_argument("--host", default="127.0.0.1", help="address to bind, loopback only")
         command.add_argument("--port", type=int, default=DEFAULT_PORT)
+        command.add_argument(
+            "--network",
+            action="store_true",
+            help="also listen on the workshop's network, for paired devices",
+        )
+        command.add_argument("--cert", type=Path, help="certificate for the network (with --key)")
+        command.add_argument("--key", type=Path, help="the certificate's private key")
         command.set_defaults(run=run)
 
 
@@ -242,20 +251,49 @@ def _serve(arguments: argparse.Namespace) -> None:
     import uvicorn
 
     from ready_trail.web.app import create_app
+    from ready_trail.web.network import Network as Door
+    from ready_trail.web.network import NetworkError
+    from ready_trail.web.patience import PatientProtocol
     from ready_trail.web.work import WORKS
 
     if not 0 <= arguments.port <= 65535:
         raise RefusedError(f"port {arguments.port} is outside 0 to 65535")
     app = create_app(arguments.db)
+    network: Door = app.state.network
+    if bool(arguments.cert) != bool(arguments.key):
+        raise RefusedError("a certificate and its key come together: --cert FILE --key FILE")
+    if arguments.cert:
+        network.certificate = (arguments.cert, arguments.key)
     listening = _bind(arguments.host, arguments.port)
     host, port = listening.getsockname()[:2]
     print(f"Ready Trail is at http://{host}:{port}/  (stop with Ctrl-C)", flush=True)
-    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)
+    app.state.port = port
+    if arguments.network or _network_kept(arguments.db):
+        try:
+            network.open(port)
+            print(f"On the network: {', '.join(network.addresses)}; pairing code "
+                  f"{network.pairing.code()}", flush=True)  # fmt: skip
+        except NetworkError as error:
+            if arguments.network:
+                raise RefusedError(str(error)) from error
+            print(f"Not on the network: {error}", file=sys.stderr)
+    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1,
+                            http=PatientProtocol)  # fmt: skip
     Thread(target=WORKS.warm, daemon=True).start()
     try:
         uvicorn.Server(config).run(sockets=[listening])
     finally:
+        network.close()
         WORKS.close()
+
+
+def _network_kept(path: Path) -> bool:
+    """Whether the settings page was told to open the network's door at each start."""
+    conn = db.connect(path)
+    try:
+        return get_setting(conn, "network") == "on"
+    finally:
+        conn.close()
 
 
 def _bind(host: str, port: int) -> socket.socket:

@@ -7,6 +7,7 @@ from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
@@ -45,6 +46,7 @@ def environment() -> Environment:
         zip_labels=lambda keys, table: [(key, table[key].label) for key in keys],
         day=lambda text: text[:16].replace("T", " "),
     )
+    env.globals["form_key"] = lambda: uuid4().hex
     env.globals["panels_of"] = lambda job: [
         (p.id, p.name) for p in job.points if p.kind == "switch_panel"
     ]

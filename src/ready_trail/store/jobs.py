@@ -44,6 +44,12 @@ SELECT job.job_id, job.head, job.archived_at, job.document, revision.title,
   JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
  WHERE job.job_id = :job_id
 """
+_SELECT_HEAD_ONLY = """
+SELECT job.head, revision.title
+  FROM job
+  JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
+ WHERE job.job_id = :job_id
+"""
 _SELECT_NEXT_NUMBER = """
 SELECT max(number) + 1 AS next FROM revision WHERE job_id = :job_id
 """
@@ -176,6 +182,14 @@ def get_job(conn: sqlite3.Connection, job_id: int) -> StoredJob:
         job=_job(row["document"]),
         figures=list_figures(conn),
     )
+
+
+def head_of(conn: sqlite3.Connection, job_id: int) -> tuple[int, str]:
+    """Return a job's head revision and its title, without its document. Raises NotFoundError."""
+    row = conn.execute(_SELECT_HEAD_ONLY, {"job_id": job_id}).fetchone()
+    if row is None:
+        raise NotFoundError("job", job_id)
+    return int(row["head"]), str(row["title"])
 
 
 def append_revision(

@@ -23,6 +23,7 @@ SELECT item, done, print, asked, who, made_at
  WHERE job_id = :job_id
  ORDER BY tick_id
 """
+_COUNT = "SELECT count(*) AS count FROM tick WHERE job_id = :job_id"
 _HAS_JOB = "SELECT 1 FROM job WHERE job_id = :job_id"
 
 
@@ -49,6 +50,11 @@ def add_ticks(conn: sqlite3.Connection, job_id: int, ticks: tuple[NewTick, ...])
                "made_at": min(tick.made_at or now, now), "now": now}  # fmt: skip
         new += conn.execute(_INSERT, row).rowcount
     return new
+
+
+def count_ticks(conn: sqlite3.Connection, job_id: int) -> int:
+    """Return how many ticks a job has, whatever they say."""
+    return int(conn.execute(_COUNT, {"job_id": job_id}).fetchone()["count"])
 
 
 def list_ticks(conn: sqlite3.Connection, job_id: int) -> tuple[Tick, ...]:

@@ -32,6 +32,7 @@ from ready_trail.store.errors import (
 from ready_trail.store.opening import open_database
 from ready_trail.web.context import STATIC, page
 from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.network import Network
 from ready_trail.web.routes import (
     accessories,
     api,
@@ -46,6 +47,7 @@ from ready_trail.web.routes import (
     found,
     history,
     layout,
+    network,
     quick_size,
     review,
     rules,
@@ -94,12 +96,15 @@ def create_app(database: Path) -> FastAPI:
     app.state.database = database
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
     app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
-    app.add_middleware(LocalOnly)
+    app.add_middleware(LocalOnly, database=database)
+    app.state.network = Network(app=app)
+    app.state.port = 0
     app.add_api_route("/sw.js", _service_worker, include_in_schema=False)
     app.mount("/static", CachedStatic(directory=STATIC), name="static")
     for module in (
         job_routes,
         quick_size,
+        network,
         schemes,
         shelf,
         brief,
@@ -233,13 +238,18 @@ async def _stale(request: Request, error: Exception) -> Response:
         return _problem(request, 409, "The job moved on", str(error))
     form = await request.form()
     typed = {n: v for n, v in form.multi_items() if isinstance(v, str) and n != "revision"}
+    held = getattr(request.state, "held", "")
+    typed |= {"held": held} if held else {}
     conn = db.connect(request.app.state.database)
     try:
         stored = jobs.get_job(conn, error.job_id)
         newer = [r for r in jobs.list_revisions(conn, error.job_id) if r.number > error.seen]
     finally:
         conn.close()
-    shown = {n: v for n, v in typed.items() if n not in ("back", "edit")}
+    hidden = ("back", "edit", "held", "form_key")
+    shown = {n: v for n, v in typed.items() if n not in hidden}
+    if "held" in typed:
+        shown["file"] = "the file that you chose, kept"
     return page(
         request, "pages/stale.html", status=409, stored=stored, newer=newer, typed=typed,
         shown=shown, seen=error.seen,

@@ -4,13 +4,19 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from pathlib import Path
 from urllib.parse import urlsplit
 
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
-from starlette.requests import Request
-from starlette.responses import PlainTextResponse, Response
+from starlette.requests import Request, cookie_parser
+from starlette.responses import PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from ready_trail.store import db
+from ready_trail.store.devices import Device, find_device
+from ready_trail.web.network import COOKIE, MARK
 
 CSP = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -32,8 +38,8 @@ _READING = frozenset({"GET", "HEAD", "OPTIONS"})
 class LocalOnly:
     """Check Host (DNS rebinding) and the origin of writes; add the security headers."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, *, database: Path) -> None:
+        self.app, self.database = app, database
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Serve a request, or refuse it with one plain line."""
@@ -50,14 +56,40 @@ class LocalOnly:
                     out.setdefault(name, value)
             await send(message)
 
-        if not _is_known(host):
+        by_network = MARK in scope
+        if not (_is_ours(host, scope) if by_network else _is_known(host)):
             refusal = PlainTextResponse("unknown host", 400)
             await refusal(scope, receive, send_with_headers)
         elif scope["method"] not in _READING and not _is_own(headers, host):
             refusal = PlainTextResponse("cross-site request refused", 403)
             await refusal(scope, receive, send_with_headers)
         else:
-            await self.app(scope, receive, send_with_headers)
+            refused = await self._stranger(scope, headers) if by_network else None
+            await (refused or self.app)(scope, receive, send_with_headers)
+
+    async def _stranger(self, scope: Scope, headers: Headers) -> Response | None:
+        """What a device of the network gets instead: the pairing page, or a refusal."""
+        path, reading = scope["path"], scope["method"] in _READING
+        if path == "/pair" or (reading and path.startswith("/static/")):
+            return None
+        token = cookie_parser(headers.get("cookie", "")).get(COOKIE, "")
+        device = await run_in_threadpool(self._device, token) if token else None
+        if device is None:
+            if reading and "text/html" in headers.get("accept", ""):
+                return RedirectResponse("/pair", 303)
+            return PlainTextResponse("pair this device first", 403)
+        if path.startswith("/settings"):
+            return PlainTextResponse("settings are kept on the machine itself", 403)
+        if device.read_only and not reading:
+            return PlainTextResponse("this device was let in to look only", 403)
+        return None
+
+    def _device(self, token: str) -> Device | None:
+        conn = db.connect(self.database)
+        try:
+            return find_device(conn, token[:100])
+        finally:
+            conn.close()
 
 
 class BodyLimit:
@@ -134,6 +166,12 @@ def _is_known(host: str) -> bool:
         return urlsplit(f"//{host}").hostname in _HOSTS
     except ValueError:
         return False
+
+
+def _is_ours(host: str, scope: Scope) -> bool:
+    """Whether a device of the network named the very address at which it came in."""
+    ip, port = scope.get("server") or ("", 0)
+    return host == f"{ip}:{port}"
 
 
 def _is_own(headers: Headers, host: str) -> bool:

@@ -25,8 +25,9 @@ from ready_trail.core.job import Accessory, Job, Switch
 from ready_trail.core.loads import MODEL_INRUSH
 from ready_trail.formats.accessory_csv import read_accessories, write_accessories
 from ready_trail.formats.errors import FileRefusedError
-from ready_trail.store import jobs
-from ready_trail.store.errors import NotFoundError
+from ready_trail.store import forms, jobs
+from ready_trail.store.db import transaction
+from ready_trail.store.errors import NotFoundError, StaleWriteError
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, Upload, go, page
 from ready_trail.web.fields import (
@@ -72,9 +73,14 @@ def import_accessories(
 ) -> Response:
     """Take in a CSV list; one revision for all of it, or nothing."""
     try:
+        data = data or forms.held_file(conn, form.get("held", ""))
         if not data:
             raise FileRefusedError("", "choose a CSV list first")
         commit(conn, job_id, seen_revision(form), read_accessories(data))
+    except StaleWriteError:  # the file waits for "apply mine on top"
+        with transaction(conn):
+            request.state.held = forms.hold_file(conn, data)
+        raise
     except (FileRefusedError, FieldsRefusedError) as refused:
         errors = {"list": f"The list was not taken: {refused}"}
         return _page(request, conn, tables, job_id, errors=errors, status=422)

@@ -84,6 +84,13 @@ def show_steps(
                 new_key=lambda: str(uuid4()), minutes_words=minutes_words)  # fmt: skip
 
 
+@router.get("/ticks")
+def show_ticks(conn: Conn, job_id: JobId) -> Response:
+    """Tell where every step stands."""
+    shell = _shell(conn, job_id)
+    return JSONResponse(progress_json(shell, facts_of(conn, shell)))
+
+
 @router.post("/ticks")
 async def take_ticks(request: Request, conn: Conn, job_id: JobId) -> Response:
     """Take ticks in the order in which they were made; each counts once however often it comes."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from contextlib import suppress
 
 from fastapi import APIRouter, Request
-from starlette.responses import Response
+from starlette.responses import JSONResponse, Response
 
-from ready_trail.store import jobs
+from ready_trail.store import jobs, ticks
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NothingToUndoError, StaleWriteError
 from ready_trail.web.commit import seen_revision
@@ -16,6 +16,14 @@ from ready_trail.web.fields import FieldsRefusedError, whole_number
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+
+@router.get("/head")
+def show_head(conn: Conn, job_id: JobId) -> Response:
+    """Tell where the job stands, for pages that are open."""
+    revision, title = jobs.head_of(conn, job_id)
+    return JSONResponse({"revision": revision, "title": title,
+                         "ticks": ticks.count_ticks(conn, job_id)})  # fmt: skip
 
 
 @router.get("/history")

@@ -14,7 +14,7 @@ from ready_trail.core.job import Battery, Job, Vehicle
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
-from ready_trail.store import jobs, rule_sets, shelf
+from ready_trail.store import forms, jobs, rule_sets, shelf
 from ready_trail.store.db import transaction
 from ready_trail.web.context import (
     Conn,
@@ -92,20 +92,24 @@ def _new(
 @router.post("/jobs")
 def make_job(request: Request, conn: Conn, form: Form) -> Response:
     """Make a job and open its accessories."""
-    typed = nested(form)
+    typed = nested({k: v for k, v in form.items() if k != "form_key"})
     try:
         vehicle = without_blanks(mapping(typed.get("vehicle")), "base_a", "parked_ma")
         job = build(Job, {**typed, "vehicle": vehicle, "rules": rule_sets.shops_rules(conn)})
     except FieldsRefusedError as refused:
         vehicle = typed.get("vehicle", {})
         return _new(request, vehicle, refused.errors, form.get("name", ""), 422)
-    with transaction(conn):
+
+    def make() -> str:
         job_id = jobs.create_job(conn, job, kind="new_job", title=f"Start job {job.name}")
-    return go(f"/jobs/{job_id}/accessories")
+        return f"/jobs/{job_id}/accessories"
+
+    with transaction(conn):
+        return go(forms.once(conn, form.get("form_key", ""), make))
 
 
 @router.post("/jobs/import")
-def import_job(request: Request, conn: Conn, tables: Tables, data: Upload) -> Response:
+def import_job(request: Request, conn: Conn, tables: Tables, form: Form, data: Upload) -> Response:
     """Take a job file as a new job."""
     try:
         if not data:
@@ -117,18 +121,25 @@ def import_job(request: Request, conn: Conn, tables: Tables, data: Upload) -> Re
         return _list(request, conn, problem=problem, status=422)
     except FileRefusedError as refused:
         return _list(request, conn, problem=f"The job file was not taken: {refused}.", status=422)
+
+    def make() -> str:
+        return f"/jobs/{jobs.create_job(conn, job, kind='import', title='Import job file')}"
+
     with transaction(conn):
-        job_id = jobs.create_job(conn, job, kind="import", title="Import job file")
-    return go(f"/jobs/{job_id}")
+        return go(forms.once(conn, form.get("form_key", ""), make))
 
 
 @router.post("/jobs/demo")
-def add_demo_jobs(conn: Conn, tables: Tables) -> Response:
+def add_demo_jobs(conn: Conn, tables: Tables, form: Form) -> Response:
     """Put the demo jobs into the list."""
-    with transaction(conn):
+
+    def make() -> str:
         for job in reversed(demo_jobs(tables)):
             jobs.create_job(conn, job, kind="demo", title="Demo job")
-    return go("/")
+        return "/"
+
+    with transaction(conn):
+        return go(forms.once(conn, form.get("form_key", ""), make))
 
 
 @router.get("/jobs/{job_id}")
@@ -140,13 +151,17 @@ def open_job(conn: Conn, job_id: JobId) -> Response:
 
 
 @router.post("/jobs/{job_id}/duplicate")
-def duplicate_job(conn: Conn, job_id: JobId) -> Response:
+def duplicate_job(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Make a copy of a job at its head."""
-    with transaction(conn):
+
+    def make() -> str:
         job = jobs.get_job(conn, job_id).job
         copy = job.model_copy(update={"name": f"{job.name[:73]} (copy)"})
         jobs.create_job(conn, copy, kind="duplicate", title=f"Copy of {job.name}")
-    return go("/")
+        return "/"
+
+    with transaction(conn):
+        return go(forms.once(conn, form.get("form_key", ""), make))
 
 
 @router.post("/jobs/{job_id}/archive")

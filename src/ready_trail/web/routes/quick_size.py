@@ -17,7 +17,7 @@ from ready_trail.core.job import BATTERY, Channel, Job, Return, Segment
 from ready_trail.core.loads import MODEL_INRUSH, design_current_a
 from ready_trail.core.sizing import Sizing, size, ways_out
 from ready_trail.formats.size_json import SizeInputs
-from ready_trail.store import jobs
+from ready_trail.store import forms, jobs
 from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit
 from ready_trail.web.context import Conn, Form, Tables, go, page
@@ -106,15 +106,22 @@ def keep_as_circuit(request: Request, conn: Conn, tables: Tables, form: Form) ->
     try:
         inputs = inputs_of(typed)
         edit = _as_accessory(typed, inputs, tables)
+        key = form.get("form_key", "")
+        known = forms.known(conn, key)
+        if known:
+            return go(known)
         job_id = _job_for(conn, typed)
         stored = jobs.get_job(conn, job_id)
         after = commit(conn, job_id, stored.revision, edit)
+        location = f"/jobs/{job_id}/circuits/{after.circuits[-1].id}"
+        with transaction(conn):
+            forms.once(conn, key, lambda: location)
     except FieldsRefusedError as refused:
         return page(
             request, "pages/quick_size.html", status=422, typed=typed, errors=refused.errors,
             sizing=None, why=why, current_a=None, ladder=(), ways=(), job_rows=jobs.list_jobs(conn),
         )  # fmt: skip
-    return go(f"/jobs/{job_id}/circuits/{after.circuits[-1].id}")
+    return go(location)
 
 
 def _as_accessory(typed: dict[str, Any], inputs: SizeInputs, tables: Catalogue) -> AddAccessory:

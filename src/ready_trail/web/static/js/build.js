@@ -86,13 +86,15 @@ const tellQueue = (reached) => {
   const words = waiting
     ? `${waiting} tick${waiting === 1 ? "" : "s"} kept on this device${reached ? "" : "; no connection"}. ${waiting === 1 ? "It is" : "They are"} sent as soon as the server answers.`
     : "";
-  tell([words, ...notes].filter(Boolean).join(" "));
+  tell([refusal, words, ...notes].filter(Boolean).join(" "));
 };
 
+let refusal = "";
 let sending = false;
 const flush = async () => {
   if (sending) return;
   sending = true;
+  refusal = "";
   let reached = true;
   try {
     for (;;) {
@@ -114,6 +116,10 @@ const flush = async () => {
         });
       } catch {
         reached = false;
+        break;
+      }
+      if (answer.status === 403) {
+        refusal = `The server takes no ticks from here: ${await answer.text()}.`;
         break;
       }
       if (answer.status >= 500) {
@@ -211,6 +217,13 @@ const start = () => {
   if (readQueue().length) flush();
 };
 
+// another phone ticked
+document.addEventListener("ready-trail:ticks", async () => {
+  const place = build();
+  if (!place || sending || readQueue().length) return;
+  const answer = await fetch(place.dataset.build).catch(() => null);
+  if (answer && answer.ok) paint(await answer.json());
+});
 document.addEventListener("DOMContentLoaded", start);
 document.addEventListener("htmx:after:settle", start);
 window.addEventListener("online", flush);

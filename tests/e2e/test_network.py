@@ -1,0 +1,147 @@
+"""A phone comes in by the network; two people on one job; every screen under axe."""
+
+from __future__ import annotations
+
+import re
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, Page, expect
+
+from e2e_support import AXE, guarded
+from ready_trail.store import db, ticks
+from ready_trail.web.app import create_app
+from ready_trail.web.network import Network, own_addresses
+from support import filled_database
+
+PHONE = {"width": 390, "height": 844}
+
+
+@pytest.fixture
+def both_doors(tmp_path: Path) -> Iterator[tuple[str, Network]]:
+    """A server on this machine, and its door to the network."""
+    app = create_app(filled_database(tmp_path))
+    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listening.bind(("127.0.0.1", 0))
+    port = listening.getsockname()[1]
+    app.state.port = port
+    server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
+    thread.start()
+    end = time.monotonic() + 20
+    while not server.started:
+        assert time.monotonic() < end
+        time.sleep(0.01)
+    yield f"http://127.0.0.1:{port}", app.state.network
+    app.state.network.close()
+    server.should_exit = True
+    thread.join(10)
+    listening.close()
+
+
+@pytest.mark.skipif(not own_addresses(), reason="this machine has no network address")
+def test_a_phone_pairs_reads_a_sheet_and_ticks_a_step(
+    browser: Browser, both_doors: tuple[str, Network], tmp_path: Path
+) -> None:
+    here, network = both_doors
+    bad: list[str] = []
+    laptop = guarded(browser.new_context(base_url=here).new_page(), here, bad)
+    laptop.goto("/settings")
+    laptop.click("button:has-text('Open it')")
+    expect(laptop.locator(".pair-qr")).to_be_visible()
+    there = network.addresses[0]
+    code = laptop.locator(".pair-shown").inner_text().replace(" ", "")
+
+    stranger = browser.new_context(base_url=there, viewport=PHONE).new_page()
+    stranger.goto("/jobs/2/build")
+    expect(stranger).to_have_url(re.compile("/pair$"))
+    stranger.context.close()
+
+    phone = guarded(browser.new_context(base_url=there, viewport=PHONE).new_page(), there, bad)
+    phone.goto(f"/pair?code={code}")  # as the scanned picture says
+    phone.fill("#name", "Ina's phone")
+    phone.click("button")
+    expect(phone).to_have_title(re.compile("Jobs|Ready Trail"))
+    phone.goto("/jobs/2/circuits/c15")
+    expect(phone.locator(".sheet-title")).to_contain_text("Roof light bar")
+    phone.goto("/jobs/2/build")
+    phone.locator(".step.is-next .tick-key").click()
+    expect(phone.locator("#count")).to_contain_text("1 of")
+    conn = db.connect(tmp_path / "t.db")
+    assert len(ticks.list_ticks(conn, 2)) == 1
+    conn.close()
+    laptop.reload()
+    expect(laptop.locator("table")).to_contain_text("Ina's phone")
+    laptop.click("button:has-text('Put out')")
+    phone.goto("/jobs/2/build")
+    expect(phone).to_have_url(re.compile("/pair$"))
+    for page in (laptop, phone):
+        page.context.close()
+    assert bad == []
+
+
+def test_changes_of_others_arrive_and_what_is_typed_stays(browser: Browser, base_url: str) -> None:
+    bad: list[str] = []
+    pages = [guarded(browser.new_context(base_url=base_url).new_page(), base_url, bad)
+             for _ in range(3)]  # fmt: skip
+    one, two, three = pages
+    two.goto("/jobs/2/circuits")
+    three.goto("/jobs/2/accessories/a15")
+    three.fill("#f-name", "Half typed")
+    three.locator("#f-name").press("End")
+    one.goto("/jobs/2/brief")
+    one.fill("#f-name", "Marmot of two")
+    one.press("#f-name", "Enter")
+    expect(one.locator(".job-name").first).to_have_text("Marmot of two")
+    for other in (two, three):
+        expect(other.locator(".bar .job-name")).to_have_text("Marmot of two", timeout=15_000)
+        expect(other.locator("#news")).to_contain_text("Changed by somebody else")
+    expect(three.locator("#f-name")).to_have_value("Half typed")
+    expect(three.locator("#f-name")).to_be_focused()
+    three.locator("#f-name").press("Enter")
+    expect(three.locator("h1")).to_contain_text("The job moved on")
+    three.click("text=Apply mine on top")
+    expect(three.locator(".accessory-table")).to_contain_text("Half typed")
+    for page in pages:
+        page.context.close()
+    assert bad == []
+
+
+SCREENS = (
+    "/", "/jobs/new", "/size", "/schemes", "/schemes/winch", "/shelf", "/shelf?add=true",
+    "/settings", "/pair", "/jobs/2/brief", "/jobs/2/rules", "/jobs/2/accessories",
+    "/jobs/2/accessories/a18", "/jobs/2/survey", "/jobs/2/layout", "/jobs/2/supply?point=p1",
+    "/jobs/2/scenarios", "/jobs/2/circuits/c15", "/jobs/2/circuits/c17/branches",
+    "/jobs/2/circuits/c15/run", "/jobs/2/circuits/c15/why", "/jobs/2/circuits/c15/schemes",
+    "/jobs/2/drawing", "/jobs/2/build", "/jobs/2/build/cut", "/jobs/2/build/parts",
+    "/jobs/2/build/labels", "/jobs/2/build/book", "/jobs/2/build/found?circuit=c15",
+    "/jobs/2/review", "/jobs/2/history", "/jobs/2/compare", "/jobs/99", "/nowhere",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("size", [(1280, 800), (390, 844)], ids=["wide", "phone"])
+def test_axe_finds_nothing_on_any_screen(
+    browser: Browser, base_url: str, theme: str, size: tuple[int, int]
+) -> None:
+    context = browser.new_context(
+        base_url=base_url, viewport={"width": size[0], "height": size[1]},
+        color_scheme="dark" if theme == "dark" else "light", reduced_motion="reduce",
+    )  # fmt: skip
+    page: Page = context.new_page()
+    script = AXE.read_text(encoding="utf-8")
+    found = []
+    for path in SCREENS:
+        page.goto(path)
+        page.evaluate(script)
+        for broken in page.evaluate("axe.run(document)")["violations"]:
+            found.append((path, broken["id"], broken["nodes"][0]["html"][:160]))
+        if page.evaluate("document.documentElement.scrollWidth") > size[0]:
+            found.append((path, "wider than the screen", ""))
+    context.close()
+    assert found == []
