@@ -24,6 +24,12 @@ check: .venv/dev.ok ## format, lint, types, import directions
 bench: .venv/dev.ok .venv/apt.ok ## print measured speeds and sizes
 	$(RUN) scripts/bench.py
 
+fuzz: .venv/run.ok ## send odd requests to a real server and print what broke (N=, SEED=)
+	$(RUN) scripts/fuzz.py
+
+load: .venv/run.ok ## many clients at once, kills while writing, thousands of edits: print what held
+	$(RUN) scripts/load.py
+
 mutants: .venv/dev.ok .venv/apt.ok ## seed mistakes into the core and print those that no test notices
 	$(RUN) scripts/mutants.py
 
@@ -63,4 +69,4 @@ lock: .venv/run.ok ## pin the requirements anew
 	[ -z "$$need" ] || { $(SUDO) apt-get update -q && $(SUDO) env DEBIAN_FRONTEND=noninteractive \
 	  apt-get install -qy --no-install-recommends $$need; } && touch $@
 
-.PHONY: demo test check bench mutants shots fmt schema schemes findings lock
+.PHONY: demo test check bench fuzz load mutants shots fmt schema schemes findings lock

@@ -72,6 +72,7 @@ def test_a_phone_pairs_reads_a_sheet_and_ticks_a_step(
     phone.goto("/jobs/2/build")
     phone.locator(".step.is-next .tick-key").click()
     expect(phone.locator("#count")).to_contain_text("1 of")
+    expect(phone.locator(".is-done:not(.is-waiting)")).to_have_count(1)
     conn = db.connect(tmp_path / "t.db")
     assert len(ticks.list_ticks(conn, 2)) == 1
     conn.close()
@@ -144,4 +145,4 @@ def test_axe_finds_nothing_on_any_screen(
         if page.evaluate("document.documentElement.scrollWidth") > size[0]:
             found.append((path, "wider than the screen", ""))
     context.close()
-    assert found == []
+    assert found == [], "\n".join(map(str, found))

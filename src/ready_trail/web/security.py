@@ -27,7 +27,6 @@ _HEADERS = {
     "content-security-policy": CSP,
     "x-content-type-options": "nosniff",
     "referrer-policy": "same-origin",
-    "cross-origin-opener-policy": "same-origin",
     "permissions-policy": "camera=(), microphone=(), geolocation=(), payment=(), usb=()",
     "cache-control": "private, no-cache",
 }

@@ -1,0 +1,213 @@
+"""Measure what many do at once: clients with pauses, kills while writing, thousands of edits.
+
+``CLIENTS`` (20), ``SECONDS`` (60), ``PAUSE`` (4: pauses of 0 to 4 s), ``KILLS`` (200),
+``EDITS`` (5,000). Numbers are printed beside their goals; nothing is asserted about time.
+"""
+
+from __future__ import annotations
+
+import http.client
+import json
+import os
+import random
+import re
+import signal
+import sqlite3
+import statistics
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from pathlib import Path
+from urllib.parse import urlencode
+
+ROOT = Path(__file__).parent.parent
+CLIENTS = int(os.environ.get("CLIENTS", "20"))
+SECONDS = float(os.environ.get("SECONDS", "60"))
+PAUSE = float(os.environ.get("PAUSE", "4"))
+KILLS = int(os.environ.get("KILLS", "200"))
+EDITS = int(os.environ.get("EDITS", "5000"))
+
+
+class Server:
+    """A real server on a database, in a process of its own."""
+
+    def __init__(self, database: Path) -> None:
+        command = [sys.executable, "-m", "ready_trail", "demo", "--db", str(database),
+                   "--port", "0"]  # fmt: skip
+        env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env,
+                                        stderr=subprocess.DEVNULL)  # fmt: skip
+        assert self.process.stdout is not None
+        found = re.search(r"http://([\d.]+):(\d+)", self.process.stdout.readline())
+        assert found is not None
+        self.host, self.port = found[1], int(found[2])
+
+    def ask(
+        self, method: str, path: str, fields: dict[str, str] | None = None, body: str = ""
+    ) -> tuple[int, str, str]:
+        conn = http.client.HTTPConnection(self.host, self.port, timeout=120)
+        data = body or (urlencode(fields) if fields else None)
+        kind = "application/json" if body else "application/x-www-form-urlencoded"
+        conn.request(method, path, data, {"Content-Type": kind} if data else {})
+        answer = conn.getresponse()
+        text = answer.read().decode(errors="replace")
+        conn.close()
+        return answer.status, answer.headers.get("Location", ""), text
+
+    def revision(self, job_id: int) -> int:
+        return int(json.loads(self.ask("GET", f"/jobs/{job_id}/head")[2])["revision"])
+
+    def rename(self, job_id: int, name: str) -> int:
+        """Rename a job on its head; return the status of the answer."""
+        path = f"/api/jobs/{job_id}/edits?revision={self.revision(job_id)}"
+        return self.ask("POST", path, body=json.dumps({"kind": "rename_job", "name": name}))[0]
+
+    def memory_mb(self) -> float:
+        text = Path(f"/proc/{self.process.pid}/status").read_text()
+        found = re.search(r"VmRSS:\s+(\d+)", text)
+        return int(found[1]) / 1024 if found else 0.0
+
+    def stop(self) -> None:
+        self.process.terminate()
+        self.process.wait()
+
+
+def clients(pause_s: float, *, many_jobs: bool) -> None:
+    """People who read pages and change things, on one job or each on one of several."""
+    with tempfile.TemporaryDirectory() as folder:
+        server = Server(Path(folder) / "c.db")
+        if many_jobs:
+            for _ in range(5):
+                server.ask("POST", "/jobs/3/duplicate", {})
+        spent: list[float] = []
+        odd: list[int] = []
+        stored: list[str] = []
+        lock = threading.Lock()
+        end = time.monotonic() + SECONDS
+
+        def person(number: int) -> None:
+            rng = random.Random(number)
+            job = 4 + number % 5 if many_jobs else 3
+            pages = [f"/jobs/{job}/circuits/c15", f"/jobs/{job}/supply", f"/jobs/{job}/build",
+                     f"/jobs/{job}/review", f"/jobs/{job}/accessories"]  # fmt: skip
+            while time.monotonic() < end:
+                begin = time.perf_counter()
+                name = ""
+                if rng.random() < 0.25:
+                    name = f"Name {number} {rng.random():.6f}"
+                    status = server.rename(job, name)
+                else:
+                    status = server.ask("GET", rng.choice(pages))[0]
+                with lock:
+                    spent.append(time.perf_counter() - begin)
+                    if status >= 500:
+                        odd.append(status)
+                    if name and status == 200:
+                        stored.append(name)
+                time.sleep(rng.random() * pause_s)
+
+        threads = [threading.Thread(target=person, args=(n,)) for n in range(CLIENTS)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        server.stop()
+        conn = sqlite3.connect(Path(folder) / "c.db")
+        titles = {row[0] for row in conn.execute("SELECT title FROM revision")}
+        conn.close()
+        lost = sum(not any(name in title for title in titles) for name in stored)
+        spent.sort()
+        where = "several jobs" if many_jobs else "one job"
+        print(f"{CLIENTS} clients on {where}, pauses 0 to {pause_s:g} s, {SECONDS:g} s: "
+              f"{len(spent)} requests, median {statistics.median(spent) * 1e3:.0f} ms, "
+              f"p95 {spent[int(len(spent) * 0.95)] * 1e3:.0f} ms "
+              f"(goal {250 if pause_s >= 2 else 1000} ms), "
+              f"{len(odd)} server errors, {lost} of {len(stored)} changes lost")  # fmt: skip
+
+
+def kills() -> None:
+    """Kill the server while it writes; whatever it acknowledged must be there afterwards."""
+    acknowledged, broken = 0, 0
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "k.db"
+        names: list[str] = []
+        for number in range(KILLS):
+            server = Server(path)
+            rng = random.Random(number)
+            done = threading.Event()
+
+            def write(
+                server: Server = server, done: threading.Event = done, number: int = number
+            ) -> None:
+                count = 0
+                while not done.is_set():
+                    name = f"K{number}-{count}"
+                    try:
+                        if server.rename(3, name) == 200:
+                            names.append(name)
+                    except (OSError, http.client.HTTPException, ValueError):
+                        return
+                    count += 1
+
+            thread = threading.Thread(target=write)
+            thread.start()
+            time.sleep(0.05 + rng.random() * 0.4)
+            os.kill(server.process.pid, signal.SIGKILL)
+            server.process.wait()
+            done.set()
+            thread.join()
+            conn = sqlite3.connect(path)
+            if conn.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
+                broken += 1
+            conn.close()
+        conn = sqlite3.connect(path)
+        titles = {row[0] for row in conn.execute("SELECT title FROM revision")}
+        conn.close()
+        acknowledged = len(names)
+        lost = sum(not any(title.endswith(name) for title in titles) for name in names)
+    print(f"{KILLS} kills -9 while writing: {acknowledged} changes acknowledged, {lost} lost "
+          f"(goal 0), {broken} times not whole (goal 0)")  # fmt: skip
+
+
+def edits() -> None:
+    """Thousands of edits of the demo job: what the server and its file grow by."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "e.db"
+        server = Server(path)
+        conn = http.client.HTTPConnection(server.host, server.port, timeout=60)
+        head = server.revision(3)
+        sizes = ["10", "8", "6", "12"]
+        warm_mb, warm_bytes = 0.0, 0
+        for number in range(EDITS + 200):
+            edit = {"kind": "hold_choice", "circuit_id": "c15", "what": "size",
+                    "value": sizes[number % len(sizes)]}  # fmt: skip
+            conn.request("POST", f"/api/jobs/3/edits?revision={head}", json.dumps(edit),
+                         {"Content-Type": "application/json"})  # fmt: skip
+            answer = conn.getresponse()
+            told = json.loads(answer.read())
+            head = int(told.get("revision", head))
+            if number == 199:
+                warm_mb, warm_bytes = server.memory_mb(), size_of(path)
+        grown_mb = server.memory_mb() - warm_mb
+        server.stop()
+        per = (size_of(path) - warm_bytes) / max(1, EDITS)
+    print(f"{EDITS} edits of the demo job: the server grew by {grown_mb:.1f} MB (goal 20 MB), "
+          f"the file by {per:.0f} bytes a revision (goal 3,000)")  # fmt: skip
+
+
+def size_of(path: Path) -> int:
+    files = [path, path.with_name(path.name + "-wal")]
+    return sum(p.stat().st_size for p in files if p.exists())
+
+
+if __name__ == "__main__":
+    if EDITS:
+        edits()
+    if KILLS:
+        kills()
+    if CLIENTS:
+        for pause_s in (PAUSE, 0.3):
+            clients(pause_s, many_jobs=False)
+            clients(pause_s, many_jobs=True)
