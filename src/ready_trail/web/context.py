@@ -83,7 +83,7 @@ class DesignCache:
         with self._lock:
             found = self._designs.get((job, figures))
             like = next((d for (j, f), d in reversed(self._designs.items())
-                         if j.name == job.name and f == figures), None)  # fmt: skip
+                         if f == figures and _are_alike(j, job)), None)  # fmt: skip
         if found is None:
             catalogue = catalogue_with(figures)
             found = redesign(job, catalogue, like) if like else design(job, catalogue)
@@ -93,6 +93,13 @@ class DesignCache:
             while len(self._designs) > self._most:
                 self._designs.popitem(last=False)
         return found
+
+
+def _are_alike(a: Job, b: Job) -> bool:
+    """Whether one job is likely another state of the other: most of its design then stands."""
+    return a.name == b.name or (
+        bool(a.circuits) and [c.id for c in a.circuits] == [c.id for c in b.circuits]
+    )
 
 
 _designs = DesignCache()

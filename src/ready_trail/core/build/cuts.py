@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from ready_trail.core.build.ends import ends_of, pigtail_of, thickest_into
+from ready_trail.core.build.ends import ends_of, joint_of, pigtail_of, thickest_into
 from ready_trail.core.build.found import wire_is_there
 from ready_trail.core.build.kit import OVERLAP_M, KitPlan, LeadPlan, kit_plans
 from ready_trail.core.build.sites import Site, Sites
@@ -26,7 +26,6 @@ RESERVE_RATIO = 0.10
 PIGTAIL_M = 0.15
 """At most, at a holder or socket that is too small for the wire. [m]"""
 
-_BLADE_MM2 = 6.7
 _ONE_EACH = ("blade_6_3", "blade_9_5", "base_6_3", "base_9_5", "holder_blade", "holder_large")
 """Terminals of which one pin takes one: further wires there go into the same crimp."""
 
@@ -246,16 +245,17 @@ def _pigtails(cut: Cut, wire: Wire, made: Design, catalogue: Catalogue) -> Itera
         ("b", wire.end, cut.end, (cut.to_site, cut.to_words)),
     ):
         thin = pigtail_of(wire, terminal, made)
-        kind = "holder_large" if thin is not None and thin.area_mm2 > _BLADE_MM2 else "holder_blade"
         if thin is None and end.step_down:
-            thin, kind = thickest_into(end.kind, wire, catalogue), end.kind
+            thin = thickest_into(end.kind, wire, catalogue)
         if thin is None:
             continue
+        device = made.installation.devices[terminal.device]
+        kind, stud = joint_of(device, terminal.terminal, thin)
         site, words = at
         yield replace(
             cut, label=f"{cut.label}{side}", conductor=thin, route_m=PIGTAIL_M, cut_m=PIGTAIL_M,
             taped=True, from_words=words, to_words=f"{cut.label}, stepped up", from_site=site,
-            to_site=site, start=terminal_end(thin, kind),
+            to_site=site, start=terminal_end(thin, kind, stud=stud),
             end=end_without(thin, f"bare, into the splice of {cut.label}"), looms=(), lead="",
             sleeve="",
         )  # fmt: skip

@@ -43,7 +43,7 @@ def _end(wire: Wire, terminal: Terminal, made: Design, *, wet: bool) -> End:
         return terminal_end(conductor, "butt", wet=True)
     if device.kind == "joint" and is_splice(device, terminal.terminal):
         return end_without(conductor, f"bare, into the splice {device.ref}")
-    kind, stud = _joint(device, terminal.terminal, conductor)
+    kind, stud = joint_of(device, terminal.terminal, conductor)
     return terminal_end(conductor, kind, stud=stud, wet=wet)
 
 
@@ -60,8 +60,8 @@ def thickest_into(kind: str, wire: Wire, catalogue: Catalogue) -> Conductor | No
     return next((c for c in reversed(sizes) if c.area_mm2 <= most_mm2), None)
 
 
-def _joint(device: Device, terminal: str, conductor: Conductor) -> tuple[str, str]:
-    """The kind of terminal, and the stud for a ring."""
+def joint_of(device: Device, terminal: str, conductor: Conductor) -> tuple[str, str]:
+    """Return the kind of terminal that a device's pin takes, and the stud for a ring."""
     if device.kind in ("fuse", "breaker"):
         return _fuse_joint(device)
     if device.kind == "relay":

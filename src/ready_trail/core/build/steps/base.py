@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 from ready_trail.core.build.bill import Line
@@ -95,7 +95,6 @@ class Yard:
     cuts: CutList
     lines: tuple[Line, ...]
     sites: Sites
-    _by_end: dict[str, list[str]] = field(default_factory=dict, repr=False)
 
     @property
     def wires(self) -> Mapping[str, Wire]:

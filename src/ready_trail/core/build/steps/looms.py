@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from ready_trail.core.build.cuts import sleeve_words
 from ready_trail.core.build.steps.base import Step, Yard, by_site, circuits_of, end_words
+from ready_trail.core.looms import Loom
 
 _LAY_MINUTES, _END_MINUTES = 2.0, 3.0
 _UNDER = "Under the vehicle: stands on hard ground, never only a jack."
@@ -71,7 +72,8 @@ def sleeve_steps(yard: Yard) -> Iterator[Step]:
         )  # fmt: skip
 
 
-def _used(key: str, looms: list, yard: Yard) -> bool:  # type: ignore[type-arg]
+def _used(key: str, looms: list[Loom], yard: Yard) -> bool:
+    """Whether a sleeve or clip of the parts list goes on some legs."""
     if key == "clip":
         return True
     if key == "sleeve-heat":
