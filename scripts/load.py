@@ -153,7 +153,10 @@ def kills() -> None:
 
             thread = threading.Thread(target=write)
             thread.start()
-            time.sleep(0.05 + rng.random() * 0.4)
+            begun = len(names)
+            while len(names) == begun and thread.is_alive():
+                time.sleep(0.005)
+            time.sleep(rng.random() * 0.3)
             os.kill(server.process.pid, signal.SIGKILL)
             server.process.wait()
             done.set()

@@ -94,7 +94,7 @@ def create_app(database: Path) -> FastAPI:
         max_body_size=BodyLimit.DRAIN_MOST_BYTES,  # a stated size is refused sooner, with a page
     )
     app.state.database = database
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
     app.add_middleware(LocalOnly, database=database)
     app.state.network = Network(app=app)

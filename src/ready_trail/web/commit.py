@@ -43,18 +43,22 @@ def commit(conn: sqlite3.Connection, job_id: int, seen: int, edit: Edit) -> Job:
     Raises StaleWriteError when the job moved on since the page was made, FieldsRefusedError
     when the edit does not fit; nothing is stored then.
     """
-    with transaction(conn):
+    while True:
+        # outside the transaction: designing takes a while, and others want to write meanwhile
         stored = jobs.get_job(conn, job_id)
         if stored.revision != seen and not _may_merge(conn, job_id, seen, stored.revision, edit):
             raise StaleWriteError(job_id, seen, stored.revision)
         after = checked(stored.job, edit)
-        if after != stored.job:
-            _must_be_designed(after, stored.figures)
-            kind = str(getattr(edit, "kind", "edit"))
-            amend = stored.can_undo and edit.continues(stored.job, stored.kind, stored.title)
-            jobs.append_revision(conn, job_id, stored.revision, after, kind=kind,
-                                 title=edit.title(stored.job)[:300], amend=amend)  # fmt: skip
-    return after
+        if after == stored.job:
+            return after
+        _must_be_designed(after, stored.figures)
+        kind = str(getattr(edit, "kind", "edit"))
+        amend = stored.can_undo and edit.continues(stored.job, stored.kind, stored.title)
+        with transaction(conn):
+            if jobs.head_of(conn, job_id)[0] == stored.revision:
+                jobs.append_revision(conn, job_id, stored.revision, after, kind=kind,
+                                     title=edit.title(stored.job)[:300], amend=amend)  # fmt: skip
+                return after
 
 
 def _may_merge(conn: sqlite3.Connection, job_id: int, seen: int, head: int, edit: Edit) -> bool:

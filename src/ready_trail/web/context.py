@@ -5,12 +5,10 @@ from __future__ import annotations
 import hashlib
 import logging
 import sqlite3
-from collections import OrderedDict
 from collections.abc import Iterator
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
-from threading import Lock
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
@@ -26,6 +24,7 @@ from ready_trail.core.job import Job
 from ready_trail.formats.rendering import environment
 from ready_trail.store import db, shelf
 from ready_trail.web.fields import taken
+from ready_trail.web.kept import Kept
 
 FIELDS_MOST = 1_500
 """A run of 60 segments posts about 500 fields; placing 400 circuits at once posts more."""
@@ -70,31 +69,6 @@ Form = Annotated[dict[str, str], Depends(get_form)]
 Upload = Annotated[bytes, Depends(get_upload)]
 
 
-class DesignCache:
-    """Designs of the jobs asked for last; a new one takes over what an edit did not touch."""
-
-    def __init__(self, most: int = 64) -> None:
-        self._designs: OrderedDict[tuple[Job, Figures], Design] = OrderedDict()
-        self._most = most
-        self._lock = Lock()
-
-    def get(self, job: Job, figures: Figures) -> Design:
-        """Return the design of a job, from here or made now."""
-        with self._lock:
-            found = self._designs.get((job, figures))
-            like = next((d for (j, f), d in reversed(self._designs.items())
-                         if f == figures and _are_alike(j, job)), None)  # fmt: skip
-        if found is None:
-            catalogue = catalogue_with(figures)
-            found = redesign(job, catalogue, like) if like else design(job, catalogue)
-        with self._lock:
-            self._designs[job, figures] = found
-            self._designs.move_to_end((job, figures))
-            while len(self._designs) > self._most:
-                self._designs.popitem(last=False)
-        return found
-
-
 def _are_alike(a: Job, b: Job) -> bool:
     """Whether one job is likely another state of the other: most of its design then stands."""
     return a.name == b.name or (
@@ -102,13 +76,23 @@ def _are_alike(a: Job, b: Job) -> bool:
     )
 
 
-_designs = DesignCache()
+_DESIGNS_MOST = 64
+_designs: Kept[tuple[Job, Figures], Design] = Kept(_DESIGNS_MOST)
 _log = logging.getLogger("ready_trail")
 
 
 def designed(job: Job, figures: Figures) -> Design:
-    """Return the design of a job with the shelf's figures; equal jobs share one."""
-    return _designs.get(job, figures)
+    """Return the design of a job with the shelf's figures; equal jobs share one.
+
+    A new one takes over from a job that is alike what an edit did not touch.
+    """
+
+    def make() -> Design:
+        catalogue = catalogue_with(figures)
+        like = _designs.newest(lambda key: key[1] == figures and _are_alike(key[0], job))
+        return redesign(job, catalogue, like) if like else design(job, catalogue)
+
+    return _designs.get((job, figures), make)
 
 
 def designed_or_bare(job: Job, figures: Figures) -> tuple[Design, str]:

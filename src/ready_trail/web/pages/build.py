@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
-from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass
-from threading import Lock
 
 from ready_trail.core.build import STAGES, Build, Site, Stage, Step, build_of
 from ready_trail.core.build.cuts import owner_name
@@ -24,26 +22,17 @@ from ready_trail.core.datasheet import Figure
 from ready_trail.core.job import Job
 from ready_trail.drawing.where import Where, where_of
 from ready_trail.store import shelf, ticks
+from ready_trail.web.kept import Kept
 from ready_trail.web.pages.shell import Shell
 
 _KEPT = 16
-_builds: OrderedDict[tuple[Job, tuple[Figure, ...]], Build] = OrderedDict()
-_lock = Lock()
+_builds: Kept[tuple[Job, tuple[Figure, ...]], Build] = Kept(_KEPT)
 
 
 def built(shell: Shell) -> Build:
     """Return the build of a job's design; equal jobs share one."""
     key = (shell.stored.job, shell.stored.figures)
-    with _lock:
-        found = _builds.get(key)
-    if found is None:
-        found = build_of(shell.design, shell.catalogue)
-    with _lock:
-        _builds[key] = found
-        _builds.move_to_end(key)
-        while len(_builds) > _KEPT:
-            _builds.popitem(last=False)
-    return found
+    return _builds.get(key, lambda: build_of(shell.design, shell.catalogue))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

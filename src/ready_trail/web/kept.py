@@ -1,0 +1,50 @@
+"""Results that several requests share: made once, however many ask for them at a time."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from threading import Event, Lock
+from typing import Generic, TypeVar
+
+K = TypeVar("K", bound=Hashable)
+V = TypeVar("V")
+
+
+class Kept(Generic[K, V]):
+    """The results asked for last, by their key; who asks for one that is being made waits."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._values: OrderedDict[K, V] = OrderedDict()
+        self._making: dict[K, Event] = {}
+        self._lock = Lock()
+
+    def get(self, key: K, make: Callable[[], V]) -> V:
+        """Return the result of a key, from here or made now; what ``make`` raises is not kept."""
+        while True:
+            with self._lock:
+                if key in self._values:
+                    self._values.move_to_end(key)
+                    return self._values[key]
+                made = self._making.get(key)
+                if made is None:
+                    self._making[key] = made = Event()
+                    break
+            made.wait()  # then it is there, or it failed and is tried again
+        try:
+            value = make()
+            with self._lock:
+                self._values[key] = value
+                while len(self._values) > self._most:
+                    self._values.popitem(last=False)
+            return value
+        finally:
+            with self._lock:
+                del self._making[key]
+            made.set()
+
+    def newest(self, fits: Callable[[K], bool]) -> V | None:
+        """Return the result used last whose key fits, or None."""
+        with self._lock:
+            return next((v for k, v in reversed(self._values.items()) if fits(k)), None)
