@@ -9,7 +9,6 @@ from starlette.responses import JSONResponse, Response
 
 from ready_trail.core.truth import truth_table
 from ready_trail.core.working import working_state
-from ready_trail.drawing.sheet import draw_sheet
 from ready_trail.formats.pdf import to_pdf
 from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs
@@ -23,7 +22,7 @@ from ready_trail.web.pages.drawing import (
     read,
     state_json,
 )
-from ready_trail.web.pages.paper import drawing_html, sheet_css
+from ready_trail.web.pages.paper import drawing_html, sheet_css, sheet_drawn
 from ready_trail.web.pages.picked import picked_of
 from ready_trail.web.pages.shell import shell_of
 from ready_trail.web.routes.exports import download
@@ -51,7 +50,7 @@ def show_drawing(request: Request, conn: Conn, tables: Tables, job_id: JobId) ->
         errors = refused.errors
         asked = asked_of(shell.design, {})
         reading = read(shell.design, asked)
-    sheet = draw_sheet(shell.design) if shell.design.circuits else None
+    sheet = sheet_drawn(shell) if shell.design.circuits else None
     return page(request, "pages/drawing.html", status=422 if errors else 200, shell=shell,
                 sheet=sheet, controls=controls_of(shell.design), asked=asked, errors=errors,
                 state=state_json(shell.design, asked, reading),
@@ -141,13 +140,13 @@ def drawing_truth(conn: Conn, job_id: JobId, circuit: str = "") -> Response:
 @router.get("/drawing.svg")
 def drawing_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
     """The whole sheet as one self-contained SVG file."""
-    design = shell_of(jobs.get_job(conn, job_id), "drawing").design
+    shell = shell_of(jobs.get_job(conn, job_id), "drawing")
     text = (
         environment()
         .get_template("drawing/sheet_file.svg.html")
-        .render(sheet=draw_sheet(design), css=sheet_css())
+        .render(sheet=sheet_drawn(shell), css=sheet_css())
     )
-    return download(text, "image/svg+xml", f"{design.job.name}-drawing.svg")
+    return download(text, "image/svg+xml", f"{shell.design.job.name}-drawing.svg")
 
 
 @router.get("/drawing.pdf")
