@@ -96,6 +96,7 @@ def test_two_phones_tick_and_neither_is_lost(browser: Browser, base_url: str) ->
     second.locator(f'[data-item="{two}"] .tick-key').click()
     expect(second.locator(f'[data-item="{one}"]')).to_have_class(re.compile("is-done"))
     first.locator(f'[data-item="{three}"] .tick-key').click()
+    expect(first.locator(".is-done:not(.is-waiting)")).to_have_count(3)  # all arrived
     for page in pages:
         page.reload()
         expect(page.locator("#count")).to_contain_text("3 of")
