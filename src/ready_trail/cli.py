@@ -9,7 +9,7 @@ import os
 import socket
 import sys
 from pathlib import Path
-from threading import Thread
+from threading import Event, Thread
 from typing import Any, Protocol
 
 from pydantic import ValidationError
@@ -32,6 +32,7 @@ from ready_trail.formats.spice import spice_deck
 from ready_trail.store import db
 from ready_trail.store.backup import backup, restore
 from ready_trail.store.errors import StoreError
+from ready_trail.store.opening import copy_each_day
 from ready_trail.store.shelf import get_setting
 
 DEFAULT_PORT = 8310
@@ -280,9 +281,12 @@ def _serve(arguments: argparse.Namespace) -> None:
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1,
                             http=PatientProtocol)  # fmt: skip
     Thread(target=WORKS.warm, daemon=True).start()
+    stop = Event()
+    Thread(target=copy_each_day, args=(arguments.db, stop), daemon=True).start()
     try:
         uvicorn.Server(config).run(sockets=[listening])
     finally:
+        stop.set()
         network.close()
         WORKS.close()
 

@@ -205,6 +205,18 @@ def test_a_wire_too_thick_for_its_socket_gets_a_pigtail() -> None:
     assert tails[0].start.label == "Relay-base socket 6.3 mm, yellow"
 
 
+def test_no_pigtail_is_thinner_than_its_fuse_allows() -> None:
+    """8 AWG behind 60 A: the 10 AWG that fits a relay's socket would be what burns."""
+    job = demo()
+    hoist = circuit_named(job, "Instrument hoist")
+    for what, value in (("fuse_a", 60.0), ("relay", "mini_no"), ("size", "8")):
+        job = apply(job, HoldChoice(circuit_id=hoist, what=what, value=value))
+    cuts = {c.label: c for c in build_of(design(job, CATALOGUE), CATALOGUE).cuts.cuts}
+    assert "C19-W2b" not in cuts
+    assert "take a part that fits" in cuts["C19-W2"].end.label
+    assert cuts["C19-W2"].end.count == 0
+
+
 def _with_kit(*leads: KitLead, relay: str | None = "mini_no") -> tuple[Design, str]:
     job = demo()
     circuit_id = circuit_named(job, "Roof light bar")
@@ -281,6 +293,10 @@ def test_as_found_is_checked_and_only_what_changes_is_built() -> None:
     before = build_of(made, CATALOGUE)
     assert not [c for c in before.cuts.cuts if c.owner == circuit_id]
     assert any(s.id == f"look:{circuit_id}" for s in before.steps)
+    unknown = apply(demo(), RecordFound(circuit_id=circuit_id, found=Found(size="10")))
+    steps = build_of(design(unknown, CATALOGUE), CATALOGUE).steps
+    look = next(s for s in steps if s.id == f"look:{circuit_id}")
+    assert "Fuse not recorded: it must be 25 A." in look.doing
     for what in ("size", "fuse_a"):
         job = apply(job, ReleaseChoice(circuit_id=circuit_id, what=what))
     made = design(job, CATALOGUE)

@@ -7,12 +7,14 @@ import re
 import sqlite3
 from datetime import UTC, datetime
 from pathlib import Path
+from threading import Event
 
 from ready_trail.store import db, jobs
 from ready_trail.store.backup import backup
 from ready_trail.store.errors import DatabaseUnusableError, StoreError
 
 COPIES_KEPT = 7
+_LOOK_S = 3600.0
 _COPY = re.compile(r"^\d{4}-\d\d-\d\d\.db$")
 _log = logging.getLogger("ready_trail")
 
@@ -41,6 +43,12 @@ def open_database(path: Path) -> None:
             conn.close()
     except (sqlite3.Error, ValueError) as error:
         raise DatabaseUnusableError(f"cannot use {path} as the database: {error}") from error
+
+
+def copy_each_day(path: Path, stop: Event) -> None:
+    """Keep the day's copy of a database that is served for longer than a day, until stopped."""
+    while not stop.wait(_LOOK_S):
+        keep_daily_copy(path)
 
 
 def keep_daily_copy(path: Path) -> Path | None:

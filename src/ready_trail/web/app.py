@@ -174,8 +174,8 @@ async def _unforeseen(request: Request, error: Exception) -> Response:
     reference = uuid4().hex[:8]
     _log.error("reference %s: %s %s", reference, request.method, request.url.path, exc_info=error)
     words = (
-        f"This is a mistake of the program, not yours; nothing was stored. Its log has it under "
-        f"the reference {reference}. Go back, and try it another way."
+        f"This is a mistake of the program, not yours; nothing was half stored. Its log has it "
+        f"under the reference {reference}. Go back, and try it another way."
     )
     return _problem(request, 500, _heading(500), words)
 

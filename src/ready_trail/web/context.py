@@ -63,9 +63,15 @@ async def get_upload(request: Request) -> bytes:
         return await upload.read() if isinstance(upload, UploadFile) else b""
 
 
+async def get_body(request: Request) -> bytes:
+    """The body as it came; the route then runs beside others, not in their way."""
+    return await request.body()
+
+
 JobId = Annotated[int, PathParam(ge=1, le=2**62)]
 Tables = Annotated[Catalogue, Depends(get_catalogue)]
 Form = Annotated[dict[str, str], Depends(get_form)]
+RawBody = Annotated[bytes, Depends(get_body)]
 Upload = Annotated[bytes, Depends(get_upload)]
 
 

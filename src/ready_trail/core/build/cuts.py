@@ -23,6 +23,9 @@ Source = Literal["spool", "kit", "there"]
 RESERVE_RATIO = 0.10
 """What a spool holds beyond the cut list (house)."""
 
+NO_FIT = "too thick for this pin, and no thinner piece carries its fuse: take a part that fits"
+"""What an end says for which there is no terminal."""
+
 PIGTAIL_M = 0.15
 """At most, at a holder or socket that is too small for the wire. [m]"""
 
@@ -189,7 +192,7 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
     )
     for wire in made.installation.wires.values():
         legs = tuple(in_looms.get(wire.label, ()))
-        start, end = ends[wire.label]
+        start, end = (_true_step(e, wire, made, catalogue) for e in ends[wire.label])
         cut = Cut(
             label=wire.label, wire=wire.label, owner=wire.owner,
             circuit=owner_name(wire.owner, made), role=wire.role,
@@ -214,6 +217,13 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
     names = {loom.leg.id: loom_name(loom, made) for loom in legs_used}
     return CutList(cuts=tuple(cuts), there=tuple(there), kits=kits, looms=legs_used,
                    loom_names=names)  # fmt: skip
+
+
+def _true_step(end: End, wire: Wire, made: Design, catalogue: Catalogue) -> End:
+    """An end as it is; one that no safe step down fits says so instead of naming a terminal."""
+    if not end.step_down or thickest_into(end.kind, wire, made, catalogue) is not None:
+        return end
+    return end_without(wire.conductor, NO_FIT)
 
 
 def _from_kit(cut: Cut, plan: LeadPlan) -> Iterable[Cut]:
@@ -246,7 +256,7 @@ def _pigtails(cut: Cut, wire: Wire, made: Design, catalogue: Catalogue) -> Itera
     ):
         thin = pigtail_of(wire, terminal, made)
         if thin is None and end.step_down:
-            thin = thickest_into(end.kind, wire, catalogue)
+            thin = thickest_into(end.kind, wire, made, catalogue)
         if thin is None:
             continue
         device = made.installation.devices[terminal.device]

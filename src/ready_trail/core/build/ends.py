@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ready_trail.core.build.terminals import End, end_without, terminal_end, terminal_kinds
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.conductors import Conductor
+from ready_trail.core.conductors import Conductor, ambient_ratio
 from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.outcome import Design
@@ -53,11 +53,24 @@ def is_splice(joint: Device, side: str) -> bool:
     return label == "splice" or (label == "double 87" and side == "-")
 
 
-def thickest_into(kind: str, wire: Wire, catalogue: Catalogue) -> Conductor | None:
-    """Return the thickest wire that a kind of terminal takes, for the last hand's breadth."""
+def thickest_into(kind: str, wire: Wire, made: Design, catalogue: Catalogue) -> Conductor | None:
+    """Return the thickest wire that a kind of terminal takes, for the last hand's breadth.
+
+    None where that would not carry what the circuit's fuse lets through, in the wire's hottest
+    air: such a step down would be the part that burns.
+    """
+    planned = made.plan.circuits.get(wire.owner)
+    fuse = planned.sizing.fuse if planned is not None else None
     most_mm2 = terminal_kinds()[kind].mm2_max
     sizes = catalogue.wires(wire.conductor.system, wire.conductor.kind)
-    return next((c for c in reversed(sizes) if c.area_mm2 <= most_mm2), None)
+    thickest = next((c for c in reversed(sizes) if c.area_mm2 <= most_mm2), None)
+    if thickest is None or fuse is None:
+        return None
+    ambient_c = max((piece.ambient_c for piece in wire.pieces), default=0.0)
+    alone_a = thickest.ampacity_by_class_a[wire.insulation_c] * ambient_ratio(
+        insulation_c=wire.insulation_c, ambient_c=ambient_c
+    )
+    return thickest if alone_a >= fuse.rating_a else None
 
 
 def joint_of(device: Device, terminal: str, conductor: Conductor) -> tuple[str, str]:

@@ -21,7 +21,7 @@ from ready_trail.formats.pdf import to_pdf
 from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs, shelf, ticks
 from ready_trail.store.db import transaction
-from ready_trail.web.context import STATIC, Conn, Form, JobId, go, page
+from ready_trail.web.context import STATIC, Conn, Form, JobId, RawBody, go, page
 from ready_trail.web.fields import FieldsRefusedError, build, whole_number
 from ready_trail.web.pages.build import (
     built,
@@ -92,10 +92,10 @@ def show_ticks(conn: Conn, job_id: JobId) -> Response:
 
 
 @router.post("/ticks")
-async def take_ticks(request: Request, conn: Conn, job_id: JobId) -> Response:
+def take_ticks(conn: Conn, job_id: JobId, body: RawBody) -> Response:
     """Take ticks in the order in which they were made; each counts once however often it comes."""
     try:
-        sent = _SENT.validate_json(await request.body())
+        sent = _SENT.validate_json(body)
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])

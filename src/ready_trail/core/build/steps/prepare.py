@@ -6,11 +6,25 @@ from collections.abc import Iterator
 
 from ready_trail.core.build.steps.base import Step, Yard
 from ready_trail.core.devices.vehicle import FeedSpec
+from ready_trail.core.outcome import CircuitDesign
 
 OFF = "off"
 GATHER = "gather"
 AIR_BAGS = "Leave yellow (air-bag) looms alone; let their circuits discharge."
 _PACK_V = 48
+
+
+def _unrecorded(circuit: CircuitDesign) -> Iterator[str]:
+    """What nobody wrote down of a circuit as found, beside what the design reckons with."""
+    found, sizing = circuit.circuit.found, circuit.sizing
+    if found is None:
+        return
+    if found.size is None and sizing.chosen is not None:
+        yield f"Wire not recorded: it must be {sizing.chosen.conductor.label} or thicker."
+    if found.fuse_a is None and sizing.fuse is not None:
+        yield f"Fuse not recorded: it must be {sizing.fuse.rating_a:g} A."
+    if found.relay is None and sizing.relay is not None:
+        yield f"Relay not recorded: it must be {sizing.relay.label}, or carry as much."
 
 
 def steps(yard: Yard) -> Iterator[Step]:
@@ -47,6 +61,7 @@ def steps(yard: Yard) -> Iterator[Step]:
             site=yard.sites.by_ref.get(circuit.end_ref, yard.battery),
             title=f"Look over, as found: {circuit.circuit.name}",
             doing=("Tug every joint; look for green, for heat, for bare copper and missing covers.",
+                   *_unrecorded(circuit),
                    *(f"{c.label}: {c.from_words} to {c.to_words}, {c.conductor.label} {c.colour}"
                      for c in there)),
             tools=("lamp", "labels"), minutes=10.0 + len(there), circuits=(circuit.circuit.id,),
