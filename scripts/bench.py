@@ -129,6 +129,7 @@ def whole_job() -> None:
     from ready_trail.core.edits import AddSupply, PointDraft, SetHouseRules, StartAt
     from ready_trail.core.job import Channel
     from ready_trail.core.review import review_job
+    from ready_trail.core.sizing.shares import Sized
 
     marmot = demo_jobs(CATALOGUE)[0]
     made = design(marmot, CATALOGUE)
@@ -149,7 +150,7 @@ def whole_job() -> None:
     root = next(iter(plan.least))
     feeder = plan.circuits[root].circuit
     line("least copper of 40 circuits behind a feeder",
-         median_ms(lambda: least_of(plan, feeder, CATALOGUE, {}), 5), "ms", 50)  # fmt: skip
+         median_ms(lambda: least_of(plan, feeder, CATALOGUE, Sized()), 5), "ms", 50)  # fmt: skip
 
 
 def drawing() -> None:

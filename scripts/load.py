@@ -6,6 +6,7 @@
 
 from __future__ import annotations
 
+import html
 import http.client
 import json
 import os
@@ -59,10 +60,31 @@ class Server:
     def revision(self, job_id: int) -> int:
         return int(json.loads(self.ask("GET", f"/jobs/{job_id}/head")[2])["revision"])
 
+    def edit(self, job_id: int, **edit: str) -> int:
+        """Change a job on its head; return the status of the answer."""
+        path = f"/api/jobs/{job_id}/edits?revision={self.revision(job_id)}"
+        return self.ask("POST", path, body=json.dumps(edit))[0]
+
     def rename(self, job_id: int, name: str) -> int:
         """Rename a job on its head; return the status of the answer."""
-        path = f"/api/jobs/{job_id}/edits?revision={self.revision(job_id)}"
-        return self.ask("POST", path, body=json.dumps({"kind": "rename_job", "name": name}))[0]
+        return self.edit(job_id, kind="rename_job", name=name)
+
+    def effects(self, job_id: int, text: str) -> int:
+        """Ask for what the ways out of a page would change, as the page does; the last status."""
+        found = re.search(r'data-revision="(\d+)"', text)
+        edits = list(
+            dict.fromkeys(html.unescape(e) for e in re.findall(r'data-effect="([^"]+)"', text))
+        )
+        status = 200
+        for at in range(0, len(edits), 6):
+            asked = [
+                ("revision", found[1] if found else "0"),
+                *(("edit", e) for e in edits[at : at + 6]),
+            ]
+            status = self.ask("GET", f"/jobs/{job_id}/effects?{urlencode(asked)}")[0]
+            if status != 200:
+                break
+        return status
 
     def memory_mb(self) -> float:
         text = Path(f"/proc/{self.process.pid}/status").read_text()
@@ -75,7 +97,11 @@ class Server:
 
 
 def clients(pause_s: float, *, many_jobs: bool) -> None:
-    """People who read pages and change things, on one job or each on one of several."""
+    """People who read pages and change things, on one job or each on one of several.
+
+    Half of the changes are a new name, half another wire. What a page asks for after it is there
+    counts apart: nobody waits for it with empty hands.
+    """
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder) / "c.db")
         if many_jobs:
@@ -85,6 +111,8 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
             server.ask("GET", f"/jobs/3/{page}")  # a server that has just started is not measured
         time.sleep(5)
         spent: list[float] = []
+        pages_only: list[float] = []
+        later: list[float] = []
         odd: list[int] = []
         stored: list[str] = []
         lock = threading.Lock()
@@ -98,13 +126,27 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
             while time.monotonic() < end:
                 begin = time.perf_counter()
                 name = ""
-                if rng.random() < 0.25:
+                text = ""
+                if rng.random() < 0.125:
                     name = f"Name {number} {rng.random():.6f}"
                     status = server.rename(job, name)
+                elif rng.random() < 1 / 7:
+                    status = server.edit(job, kind="hold_choice", what="size",
+                                         circuit_id=rng.choice(["c15", "c17", "c18", "c22"]),
+                                         value=rng.choice(["10", "8", "6"]))  # fmt: skip
                 else:
-                    status = server.ask("GET", rng.choice(pages))[0]
+                    status, _, text = server.ask("GET", rng.choice(pages))
                 with lock:
                     spent.append(time.perf_counter() - begin)
+                    if text:
+                        pages_only.append(spent[-1])
+                begin = time.perf_counter()
+                if "data-effect=" in text:
+                    more = server.effects(job, text)
+                    with lock:
+                        later.append(time.perf_counter() - begin)
+                        odd.extend([more] if more >= 500 else [])
+                with lock:
                     if status >= 500:
                         odd.append(status)
                     if name and status == 200:
@@ -121,13 +163,17 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
         titles = {row[0] for row in conn.execute("SELECT title FROM revision")}
         conn.close()
         lost = sum(not any(name in title for title in titles) for name in stored)
-        spent.sort()
         where = "several jobs" if many_jobs else "one job"
         print(f"{CLIENTS} clients on {where}, pauses 0 to {pause_s:g} s, {SECONDS:g} s: "
               f"{len(spent)} requests, median {statistics.median(spent) * 1e3:.0f} ms, "
-              f"p95 {spent[int(len(spent) * 0.95)] * 1e3:.0f} ms "
-              f"(goal {250 if pause_s >= 2 else 1000} ms), "
+              f"p95 {p95_ms(spent):.0f} ms (goal {250 if pause_s >= 2 else 1000} ms), of pages "
+              f"alone {p95_ms(pages_only):.0f} ms, of what ways out change "
+              f"{p95_ms(later):.0f} ms after the page, "
               f"{len(odd)} server errors, {lost} of {len(stored)} changes lost")  # fmt: skip
+
+
+def p95_ms(seconds: list[float]) -> float:
+    return sorted(seconds)[int(len(seconds) * 0.95)] * 1e3 if seconds else 0.0
 
 
 def kills() -> None:

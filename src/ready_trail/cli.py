@@ -252,6 +252,7 @@ def _serve(arguments: argparse.Namespace) -> None:
     import uvicorn
 
     from ready_trail.web.app import create_app
+    from ready_trail.web.helper import HELPER
     from ready_trail.web.network import Network as Door
     from ready_trail.web.network import NetworkError
     from ready_trail.web.patience import PatientProtocol
@@ -281,6 +282,7 @@ def _serve(arguments: argparse.Namespace) -> None:
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1,
                             http=PatientProtocol)  # fmt: skip
     Thread(target=WORKS.warm, daemon=True).start()
+    HELPER.warm()
     stop = Event()
     Thread(target=copy_each_day, args=(arguments.db, stop), daemon=True).start()
     try:
@@ -288,6 +290,7 @@ def _serve(arguments: argparse.Namespace) -> None:
     finally:
         stop.set()
         network.close()
+        HELPER.close()
         WORKS.close()
 
 

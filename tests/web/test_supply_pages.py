@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import re
 from pathlib import Path
 
@@ -129,7 +130,27 @@ def test_waking_a_block_with_the_key_is_one_press(client: TestClient, database: 
     assert "the point where it starts sleeps with the key" in cooler
 
 
-def test_the_effect_of_a_way_out_stands_beside_its_press(client: TestClient) -> None:
+def test_the_effect_of_a_way_out_is_told_when_the_page_asks_and_kept(
+    client: TestClient, database: Path
+) -> None:
+    post(client, "together", database, point_id="p1", together_a="31.7")  # asked by no other test
     text = client.get("/jobs/1/circuits/c16").text.replace("\u00a0", " ")
     assert "Feed 86 from the headlamp common" in text
-    assert "1 finding gone" in text
+    edits = asked_effects(text)
+    answer = client.get("/jobs/1/effects", params={"revision": 2, "edit": [*edits, "{}"]})
+    assert answer.status_code == 200
+    told = answer.json()["effects"]
+    assert any("1 finding gone" in words for words in told)
+    assert all(told[:-1])
+    assert told[-1] == "", "what is no edit has no effect"
+    again = client.get("/jobs/1/circuits/c16").text
+    assert asked_effects(again) == []
+    assert "1 finding gone" in again
+    post(client, "together", database, point_id="p1", together_a="30")
+    stale = client.get("/jobs/1/effects", params={"revision": 2, "edit": edits})
+    assert stale.status_code == 409
+
+
+def asked_effects(text: str) -> list[str]:
+    """The edits whose effect a page asks for."""
+    return [html.unescape(e) for e in re.findall(r'data-effect="([^"]+)"', text)]

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections import OrderedDict
 from dataclasses import dataclass
-from functools import lru_cache
+from threading import Lock
 
 from ready_trail.core.datasheet import Figure
 from ready_trail.core.job import Job, lifted
@@ -220,6 +221,7 @@ def append_revision(
     document = job.model_dump_json()
     _insert(conn, job_id, number, parent, kind, title, document, utc_now(),
             base=(seen, head["depth"], head["document"]))  # fmt: skip
+    _PARSED.keep(document, job)
     _move(conn, job_id, seen, number, document)
     return number
 
@@ -299,9 +301,45 @@ def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> No
         raise NotFoundError("job", job_id)
 
 
-@lru_cache(maxsize=128)
+class _Parsed:
+    """The jobs of documents read or written last; jobs are frozen and may be shared.
+
+    An edited job shares with the one before all parts that were not touched, so a design can
+    tell by a glance what stays.
+    """
+
+    MOST = 128
+
+    def __init__(self) -> None:
+        self._jobs: OrderedDict[str, Job] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, document: str) -> Job:
+        with self._lock:
+            known = self._jobs.get(document)
+            if known is not None:
+                self._jobs.move_to_end(document)
+                return known
+        job = _read(document)
+        self.keep(document, job)
+        return job
+
+    def keep(self, document: str, job: Job) -> None:
+        with self._lock:
+            self._jobs[document] = job
+            while len(self._jobs) > self.MOST:
+                self._jobs.popitem(last=False)
+
+
+_PARSED = _Parsed()
+
+
 def _job(document: str) -> Job:
-    """The job of a stored document, lifted where it is old; jobs are frozen and may be shared."""
+    return _PARSED.get(document)
+
+
+def _read(document: str) -> Job:
+    """The job of a stored document, lifted where it is old."""
     parsed = json.loads(document)
     if "\\u" in document or "\\n" in document or "\\t" in document:
         parsed = cleaned(parsed)

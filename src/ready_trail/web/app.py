@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import logging
 import sqlite3
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 from uuid import uuid4
 
+from anyio import to_thread
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from starlette.exceptions import HTTPException
@@ -61,6 +64,7 @@ from ready_trail.web.routes import jobs as job_routes
 from ready_trail.web.security import BodyLimit, LocalOnly
 
 _log = logging.getLogger("ready_trail")
+_THREADS = 4
 _BODY_MOST_BYTES = FILE_MOST_BYTES + 1_000_000
 
 
@@ -91,6 +95,7 @@ def create_app(database: Path) -> FastAPI:
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
+        lifespan=_few_threads,
         max_body_size=BodyLimit.DRAIN_MOST_BYTES,  # a stated size is refused sooner, with a page
     )
     app.state.database = database
@@ -129,6 +134,13 @@ def create_app(database: Path) -> FastAPI:
         app.include_router(module.router)
     _add_handlers(app)
     return app
+
+
+@asynccontextmanager
+async def _few_threads(app: FastAPI) -> AsyncIterator[None]:
+    """Let few requests run at a time: they compute, and more of them only wait for each other."""
+    to_thread.current_default_thread_limiter().total_tokens = _THREADS
+    yield
 
 
 def _service_worker() -> Response:

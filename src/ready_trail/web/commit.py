@@ -13,7 +13,7 @@ from ready_trail.core.references import unknown_references
 from ready_trail.store import jobs
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import StaleWriteError
-from ready_trail.web.context import Figures, designed
+from ready_trail.web.context import designed
 from ready_trail.web.fields import FieldsRefusedError, whole_number
 
 _MERGING_KINDS = frozenset(
@@ -51,7 +51,7 @@ def commit(conn: sqlite3.Connection, job_id: int, seen: int, edit: Edit) -> Job:
         after = checked(stored.job, edit)
         if after == stored.job:
             return after
-        _must_be_designed(after, stored.figures)
+        _must_be_designed(after, stored)
         kind = str(getattr(edit, "kind", "edit"))
         amend = stored.can_undo and edit.continues(stored.job, stored.kind, stored.title)
         with transaction(conn):
@@ -69,10 +69,10 @@ def _may_merge(conn: sqlite3.Connection, job_id: int, seen: int, head: int, edit
     return all(r.kind in _MERGING_KINDS for r in newer)
 
 
-def _must_be_designed(job: Job, figures: Figures) -> None:
+def _must_be_designed(job: Job, before: jobs.StoredJob) -> None:
     """Refuse what the design cannot even speak of: whatever is stored can be opened again."""
     try:
-        designed(job, figures)
+        designed(job, before.figures, before.job)
     except CoreError as error:
         raise FieldsRefusedError({"form": f"This cannot be designed: {error}."}) from error
 

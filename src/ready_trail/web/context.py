@@ -87,15 +87,17 @@ _designs: Kept[tuple[Job, Figures], Design] = Kept(_DESIGNS_MOST)
 _log = logging.getLogger("ready_trail")
 
 
-def designed(job: Job, figures: Figures) -> Design:
+def designed(job: Job, figures: Figures, before: Job | None = None) -> Design:
     """Return the design of a job with the shelf's figures; equal jobs share one.
 
-    A new one takes over from a job that is alike what an edit did not touch.
+    A new one takes over from the job ``before`` an edit what that did not touch; where none is
+    named or known, from one that is alike.
     """
 
     def make() -> Design:
         catalogue = catalogue_with(figures)
-        like = _designs.newest(lambda key: key[1] == figures and _are_alike(key[0], job))
+        like = _designs.newest(lambda key: key[0] is before and key[1] == figures)
+        like = like or _designs.newest(lambda k: k[1] == figures and _are_alike(k[0], job))
         return redesign(job, catalogue, like) if like else design(job, catalogue)
 
     return _designs.get((job, figures), make)

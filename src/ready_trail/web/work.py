@@ -108,7 +108,7 @@ class Works:
         """Make the folder of results, and the way to start processes, once."""
         if self._folder is None:
             self._folder = tempfile.TemporaryDirectory(prefix="ready-trail-")
-            self._context = _context()
+            self._context = context_of_processes()
         return Path(self._folder.name)
 
     def get(self, work_id: str) -> Work | None:
@@ -167,12 +167,14 @@ def _kill(process: BaseProcess) -> None:
     process.kill()
 
 
-def _context() -> Any:
+def context_of_processes() -> Any:
     """Fork from a clean process that has the slow imports done; start anew where that is not."""
     if "forkserver" not in multiprocessing.get_all_start_methods():
         return multiprocessing.get_context("spawn")
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["ready_trail.web.pages.book", "weasyprint", "pypdf"])
+    context.set_forkserver_preload(
+        ["ready_trail.web.pages.book", "ready_trail.web.pages.effects", "weasyprint", "pypdf"]
+    )
     return context
 
 

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from ready_trail.core.budget import budget_of
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design.memo import differ_in_words_only, flows_from, taken_over, ways_from
 from ready_trail.core.design.plan import plan_job
 from ready_trail.core.design.solved import design_planned, needed_owners
 from ready_trail.core.installation import Installation
@@ -32,7 +33,18 @@ def design(job: Job, catalogue: Catalogue) -> Design:
 
 def redesign(job: Job, catalogue: Catalogue, before: Design) -> Design:
     """Return the same as ``design``, taking over whatever nothing has changed."""
+    if differ_in_words_only(job, before.job):
+        return _renamed(job, before)
     return _settled(job, catalogue, before)
+
+
+def _renamed(job: Job, before: Design) -> Design:
+    """The design of a job that only another name, place or note was given."""
+    words = {"name": job.name, "place": job.place, "note": job.note}
+    routed = before.routed.model_copy(update=words)
+    circuits = tuple(replace(c, job=routed) for c in before.circuits)
+    plan = replace(before.plan, job=routed)
+    return replace(before, job=job, routed=routed, circuits=circuits, plan=plan)
 
 
 def what_if(made: Design, routed: Job, circuit_id: str, catalogue: Catalogue, *,
@@ -61,11 +73,14 @@ def _settled(job: Job, catalogue: Catalogue, before: Design | None) -> Design:
     light: frozenset[str] = frozenset()
     barred: frozenset[str] = frozenset()
 
-    ways = find_ways(job, catalogue)
+    kept: Memo = {}
+    ways = taken_over(kept, "the ways", ways_from(job), memo, lambda: find_ways(job, catalogue))
+    ways = replace(ways, job=job)
 
     def planned(now_light: frozenset[str]) -> tuple[Routed, Plan]:
         routed = route_job(ways, lightly_loaded=now_light)
         plan = plan_job(routed.job, catalogue, memo)
+        plan.memo |= kept
         memo.update(plan.memo)
         return routed, plan
 
@@ -81,7 +96,7 @@ def _settled(job: Job, catalogue: Catalogue, before: Design | None) -> Design:
         if routed.routes:  # not settled: let every wire count
             light = frozenset()
             routed, plan = planned(light)
-    return _made(job, catalogue, routed, plan, light, before)
+    return _made(job, catalogue, routed, plan, light, memo, before)
 
 
 def _made(
@@ -90,10 +105,11 @@ def _made(
     routed: Routed,
     plan: Plan,
     light: frozenset[str],
+    memo: Memo,
     before: Design | None,
 ) -> Design:
-    kept = {c.circuit.id: c for c in before.circuits} if before is not None else {}
-    circuits = tuple(_circuit(plan, c, catalogue, kept.get(c.id)) for c in routed.job.circuits)
+    known = {c.circuit.id: c for c in before.circuits} if before is not None else {}
+    circuits = tuple(_circuit(plan, c, catalogue, known.get(c.id)) for c in routed.job.circuits)
     parts = list(plan.shared.values())
     parts += [c.planned.parts for c in circuits if c.planned.parts is not None]
     made = Design(
@@ -106,7 +122,13 @@ def _made(
         routes=routed.routes,
         loaded=routed.loaded,
         lightly_loaded=light if routed.routes else frozenset(),
-        budget=budget_of(job, plan.tree, plan.currents),
+        budget=taken_over(
+            plan.memo,
+            "the budget",
+            flows_from(job),
+            memo,
+            lambda: budget_of(job, plan.tree, plan.currents),
+        ),
         plan=plan,
     )
     return review_job(made, catalogue)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ready_trail.core.asking import ask_of
@@ -11,6 +12,7 @@ from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Circuit
 from ready_trail.core.outcome import Plan
 from ready_trail.core.schemes import BY_KEY, propose
+from ready_trail.core.sizing.records import SizingRequest
 from ready_trail.core.sizing.shares import Node, Shared, Sized, equal_shares_g, least_copper
 from ready_trail.core.supply.currents import load_currents_a
 
@@ -38,22 +40,29 @@ def members(plan: Plan, feeder: Circuit) -> tuple[Circuit, ...]:
     return tuple(found)
 
 
-def tree_of(plan: Plan, feeder: Circuit, catalogue: Catalogue) -> Node | None:
+Requests = Callable[[Circuit, Callable[[], SizingRequest]], SizingRequest]
+"""Returns the sizing request of a circuit, from before or made now."""
+
+
+def tree_of(
+    plan: Plan, feeder: Circuit, catalogue: Catalogue, requests: Requests = lambda _, make: make()
+) -> Node | None:
     """Return one tree; None where one of its circuits lies outside every formula."""
     try:
-        return _node(plan, feeder, catalogue)
+        return _node(plan, feeder, catalogue, requests)
     except CoreError:
         return None
 
 
 def least_of(
-    plan: Plan, feeder: Circuit, catalogue: Catalogue, sized: Sized
+    plan: Plan, feeder: Circuit, catalogue: Catalogue, sized: Sized,
+    requests: Requests = lambda _, make: make(),
 ) -> Shared | None:  # fmt: skip
     """Return the sizes for one tree; None where it cannot be reckoned.
 
     ``sized`` keeps what was sized, so that a tree of which little changed is done soon.
     """
-    tree = tree_of(plan, feeder, catalogue)
+    tree = tree_of(plan, feeder, catalogue, requests)
     try:
         return least_copper(tree, catalogue, sized=sized) if tree is not None else None
     except CoreError:
@@ -98,15 +107,9 @@ def copper_of(plan: Plan, catalogue: Catalogue) -> tuple[Copper, ...]:
     return tuple(found)
 
 
-def _node(plan: Plan, circuit: Circuit, catalogue: Catalogue) -> Node:
+def _node(plan: Plan, circuit: Circuit, catalogue: Catalogue, requests: Requests) -> Node:
     tree, currents = plan.tree, plan.currents
-    current_a = currents.circuit_a(circuit)
-    ask = ask_of(plan.job, tree, circuit, current_a)
-    nominal_v = tree.nominal_v(circuit.start.point)
-    amps = load_currents_a(ask.accessories, nominal_v) if ask.accessories else (current_a,)
-    held = circuit.held.scheme
-    scheme = BY_KEY[held] if held in BY_KEY else propose(ask)[0]
-    request = sizing_request(ask, scheme, catalogue, None, amps, currents)
+    request = requests(circuit, lambda: _request(plan, circuit, catalogue))
     point = tree.points.get(circuit.feeds or "")
     if point is None or point.starts_a_system:
         return Node(id=circuit.id, request=request, by_bus=circuit.back.kind == "bus")
@@ -116,5 +119,17 @@ def _node(plan: Plan, circuit: Circuit, catalogue: Catalogue) -> Node:
     return Node(
         id=circuit.id, request=request, out_a=total_a, back_a=min(bus_a, total_a),
         by_bus=circuit.back.kind == "bus",
-        children=tuple(_node(plan, c, catalogue) for c in here),
+        children=tuple(_node(plan, c, catalogue, requests) for c in here),
     )  # fmt: skip
+
+
+def _request(plan: Plan, circuit: Circuit, catalogue: Catalogue) -> SizingRequest:
+    """What sizing needs to know of one circuit, with nothing ahead of it."""
+    tree, currents = plan.tree, plan.currents
+    current_a = currents.circuit_a(circuit)
+    ask = ask_of(plan.job, tree, circuit, current_a)
+    nominal_v = tree.nominal_v(circuit.start.point)
+    amps = load_currents_a(ask.accessories, nominal_v) if ask.accessories else (current_a,)
+    held = circuit.held.scheme
+    scheme = BY_KEY[held] if held in BY_KEY else propose(ask)[0]
+    return sizing_request(ask, scheme, catalogue, None, amps, currents)

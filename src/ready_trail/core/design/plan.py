@@ -6,18 +6,18 @@ on has changed.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import partial
-from typing import TypeVar
 
 from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import wire_resistance_ohm
 from ready_trail.core.design.branching import limbs, outlets
 from ready_trail.core.design.colours import control_colour, house_colour
-from ready_trail.core.design.feeders import least_of, members, roots
+from ready_trail.core.design.feeders import Requests, least_of, members, roots
 from ready_trail.core.design.lamps import lamp_parts
+from ready_trail.core.design.memo import flows_from, taken_over
 from ready_trail.core.design.pieces import working_pieces
 from ready_trail.core.design.request import (
     back_segments,
@@ -49,21 +49,19 @@ from ready_trail.core.supply.apart import pairs_apart
 from ready_trail.core.supply.currents import Currents, load_currents_a
 from ready_trail.core.supply.tree import Tree
 
-T = TypeVar("T")
-_SIZED_MOST = 4_000
-_REMEMBERED = 3  # rounds of routing alternate between few bundles
-
 
 def plan_job(job: Job, catalogue: Catalogue, before: Memo | None = None) -> Plan:
     """Return every circuit of a routed job planned, feeders before what they feed."""
-    tree = Tree(job)
-    plan = Plan(job=job, tree=tree, currents=Currents(tree), refs=references(job))
-    wanted = _least_copper(plan, catalogue, before or {})
+    tree, memo, kept = Tree(job), before or {}, Memo()
+    # what flows is not changed by where it runs: rounds of routing, and most edits, share it
+    currents = taken_over(kept, "what flows", flows_from(job), memo, partial(Currents, tree))
+    plan = Plan(job=job, tree=tree, currents=currents, refs=references(job), memo=kept)
+    reads = {c.id: _depends_on(plan, c) for c in job.circuits}
+    wanted = _least_copper(plan, catalogue, memo, reads)
     for circuit in _leaders_first(job, tree):
         upstream, size_wanted = _ahead(plan, circuit), wanted.get(circuit.id)
-        key = (size_wanted, *_depends_on(plan, circuit, upstream))
-        plan.circuits[circuit.id] = _kept(
-            plan, circuit.id, key, before or {},
+        plan.circuits[circuit.id] = taken_over(
+            plan.memo, circuit.id, (size_wanted, upstream, *reads[circuit.id]), memo,
             partial(_planned, plan, circuit, upstream, catalogue, size_wanted),
         )  # fmt: skip
     _without_loose_ends(plan)
@@ -71,29 +69,24 @@ def plan_job(job: Job, catalogue: Catalogue, before: Memo | None = None) -> Plan
     return plan
 
 
-def _kept(plan: Plan, name: str, key: tuple[object, ...], before: Memo, make: Callable[[], T]) -> T:
-    """What was made from the same before, or made now; the last few are remembered."""
-    known = before.get(name, ())
-    found = next(((was, made) for was, made in known if was == key), None)
-    if found is None:
-        found = (key, make())
-        known = (found, *known[: _REMEMBERED - 1])
-    plan.memo[name] = known
-    made: T = found[1]
-    return made
-
-
-def _least_copper(plan: Plan, catalogue: Catalogue, before: Memo) -> dict[str, str]:
+def _least_copper(
+    plan: Plan, catalogue: Catalogue, before: Memo, reads: Mapping[str, tuple[object, ...]]
+) -> dict[str, str]:
     """The feeders' sizes with which each tree takes the least copper, by circuit."""
     wanted: dict[str, str] = {}
+
+    def asked(circuit: Circuit, make: Callable[[], SizingRequest]) -> SizingRequest:
+        name = f"request {circuit.id}"
+        return taken_over(plan.memo, name, reads[circuit.id], before, make)
+
     for feeder in roots(plan):
         inside = members(plan, feeder)
-        key = tuple((_depends_on(plan, c, None), _flows(plan, c)) for c in inside)
+        key = tuple((reads[c.id], _flows(plan, c)) for c in inside)
         name = f"tree {feeder.id}"
         known = before.get(name, ())
-        sized: Sized = known[0][1][1] if known and len(known[0][1][1]) < _SIZED_MOST else {}
-        make = partial(_least_and_sized, plan, feeder, catalogue, sized)
-        least, _ = _kept(plan, name, key, before, make)
+        sized = known[0][1][1] if known else Sized()
+        make = partial(_least_and_sized, plan, feeder, catalogue, sized, asked)
+        least, _ = taken_over(plan.memo, name, key, before, make)
         if least is not None:
             plan.least[feeder.id] = least
             wanted |= least.sizes
@@ -101,9 +94,9 @@ def _least_copper(plan: Plan, catalogue: Catalogue, before: Memo) -> dict[str, s
 
 
 def _least_and_sized(
-    plan: Plan, feeder: Circuit, catalogue: Catalogue, sized: Sized
+    plan: Plan, feeder: Circuit, catalogue: Catalogue, sized: Sized, requests: Requests
 ) -> tuple[Shared | None, Sized]:
-    return least_of(plan, feeder, catalogue, sized), sized
+    return least_of(plan, feeder, catalogue, sized, requests), sized
 
 
 def _flows(plan: Plan, circuit: Circuit) -> tuple[float, ...]:
@@ -141,8 +134,11 @@ def _load_ref(plan: Plan, circuit: Circuit) -> str:
     return plan.refs[circuit.feeds or circuit.id]
 
 
-def _depends_on(plan: Plan, circuit: Circuit, upstream: Upstream | None) -> tuple[object, ...]:
-    """Everything that planning one circuit reads, so that an unchanged one is taken over."""
+def _depends_on(plan: Plan, circuit: Circuit) -> tuple[object, ...]:
+    """Everything that planning one circuit reads, so that an unchanged one is taken over.
+
+    What lies ahead of it is read besides.
+    """
     job, tree = plan.job, plan.tree
     use = job.use_of(circuit)
     start = circuit.start.point
@@ -151,7 +147,6 @@ def _depends_on(plan: Plan, circuit: Circuit, upstream: Upstream | None) -> tupl
     enabler = next((c for c in job.circuits if use.while_on and c.id == use.while_on), None)
     return (
         circuit,
-        upstream,
         None
         if circuit.rest_start is None
         else (

@@ -56,12 +56,16 @@ class Routed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ways:
-    """The ways of all placed circuits; they do not depend on what is loaded."""
+    """The ways of all placed circuits; they do not depend on what is loaded.
+
+    ``runs`` keeps each circuit as it was routed last, with what it was routed from.
+    """
 
     job: Job
     network: LoomNetwork | None
     placed: Mapping[str, Placement]
     routes: Mapping[str, Route]
+    runs: dict[str, tuple[tuple[object, ...], Circuit]] = field(default_factory=dict)
 
 
 def find_ways(job: Job, catalogue: Catalogue) -> Ways:
@@ -99,10 +103,25 @@ def route_job(ways: Ways, *, lightly_loaded: frozenset[str] = frozenset()) -> Ro
         return Routed(job=job, routes={}, loaded={})
     loaded = loaded_conductors(job, routes, lightly_loaded)
     circuits = tuple(
-        _with_run(c, routes[c.id], ways.placed[c.id], network, loaded) if c.id in routes else c
-        for c in job.circuits
+        _routed(c, ways, network, loaded) if c.id in routes else c for c in job.circuits
     )
     return Routed(job=job.model_copy(update={"circuits": circuits}), routes=routes, loaded=loaded)
+
+
+def _routed(
+    circuit: Circuit, ways: Ways, network: LoomNetwork, loaded: Mapping[str, float]
+) -> Circuit:
+    """The circuit with its run, or as it was routed last where nothing on its legs changed."""
+    route = ways.routes[circuit.id]
+    legs = [*(route.out.legs if route.out is not None else ())]
+    for branch in route.branches.values():
+        legs += branch.out.legs
+    key = (circuit, *(loaded.get(leg) for leg in legs))
+    known = ways.runs.get(circuit.id)
+    if known is None or known[0] != key:
+        known = (key, _with_run(circuit, route, ways.placed[circuit.id], network, loaded))
+        ways.runs[circuit.id] = known
+    return known[1]
 
 
 class _Spots:

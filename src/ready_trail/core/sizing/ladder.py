@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import (
@@ -29,8 +29,28 @@ _LIMITED_MOST_S = 60.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Still:
+    """One size of one request: what stays whatever lies ahead of it."""
+
+    ampacity_a: float
+    hottest_c: float
+    out_ohm: float
+    back_ohm: float
+    drop_v: float
+    limit_a2s: float
+    pigtail: Conductor | None
+    carries: bool
+    sturdy: bool
+    fits: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ground:
-    """What every rung of one request shares, worked out once."""
+    """What every rung of one request shares, worked out once.
+
+    ``still`` keeps by size what does not depend on what lies ahead; grounds of one request that
+    differ in that alone share it.
+    """
 
     out: tuple[tuple[float, float, float], ...]  # length_m, ambient_c, k_amb * k_bundle
     back: tuple[tuple[float, float, float], ...]
@@ -39,12 +59,35 @@ class Ground:
     length_m: float
     fixed_ohm: float
     pigtail: Conductor | None
+    still: dict[str, Still] = field(default_factory=dict)
+
+
+Surveyed = dict[tuple[str, float, float], Ground]
+"""Grounds of one request with nothing ahead, by fuse family, rating and contact resistance."""
 
 
 def survey_ground(
+    request: SizingRequest, fuse: FuseChoice, contact_ohm: float, catalogue: Catalogue,
+    surveyed: Surveyed | None = None,
+) -> Ground:  # fmt: skip
+    """Work out derating per leg, fixed series resistance and the pigtail that would fit.
+
+    ``surveyed`` keeps it for the next time that the same request is asked behind something else.
+    """
+    key = (fuse.family.family, fuse.rating_a, contact_ohm)
+    ground = surveyed.get(key) if surveyed is not None else None
+    if ground is None:
+        ground = _survey(request, fuse, contact_ohm, catalogue)
+        if surveyed is not None:
+            surveyed[key] = ground
+    if request.upstream is None:
+        return ground
+    return replace(ground, fixed_ohm=ground.fixed_ohm + request.upstream.resistance_ohm)
+
+
+def _survey(
     request: SizingRequest, fuse: FuseChoice, contact_ohm: float, catalogue: Catalogue
 ) -> Ground:
-    """Work out derating per leg, fixed series resistance and the pigtail that would fit."""
     class_c = request.insulation_c
     ambient_ratios: list[float] = []
     ways: list[tuple[tuple[float, float, float], ...]] = []
@@ -55,7 +98,6 @@ def survey_ground(
             ambient_ratios.append(k_amb)
             legs.append((leg.length_m, leg.ambient_c, k_amb * bundle_ratio(leg.loaded_conductors)))
         ways.append(tuple(legs))
-    upstream_ohm = request.upstream.resistance_ohm if request.upstream else 0.0
     return Ground(
         out=ways[0],
         back=ways[1],
@@ -63,8 +105,7 @@ def survey_ground(
         worst_ambient_ratio=min(ambient_ratios),
         length_m=sum(length_m for way in ways for length_m, _, _ in way),
         fixed_ohm=(
-            upstream_ohm
-            + fuse.resistance_ohm * request.fuses
+            fuse.resistance_ohm * request.fuses
             + contact_ohm
             + request.switch_ohm
             + request.joints_ohm
@@ -74,8 +115,54 @@ def survey_ground(
     )
 
 
-def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground) -> Rung:
-    """Return one size's figures with the rules that reject it."""
+def rung(
+    conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground,
+    drop_limit_v: float | None = None,
+) -> Rung:  # fmt: skip
+    """Return one size's figures with the rules that reject it.
+
+    ``drop_limit_v`` stands for the request's own limit. [V]
+    """
+    still = ground.still.get(conductor.size)
+    if still is None:
+        still = ground.still[conductor.size] = _still(conductor, request, fuse, ground)
+    wire_ohm = still.out_ohm + still.back_ohm
+    drop_v = still.drop_v
+    if request.upstream:
+        drop_v += request.upstream.conductor_drop_v
+    far_short_a = request.open_circuit_v / (request.battery_ohm + wire_ohm + ground.fixed_ohm)
+    if request.source_limit_a is not None:
+        far_short_a = min(far_short_a, request.source_limit_a)
+    opens_s = opening_time_s(fuse.family.gates, far_short_a / fuse.rating_a, slowest=True)
+    limit_v = request.drop_limit_v if drop_limit_v is None else drop_limit_v
+    limit_a2s, ampacity_a = still.limit_a2s, still.ampacity_a
+    checks = (
+        ("ampacity", still.carries),
+        ("drop", drop_v <= limit_v),
+        ("minimum", still.sturdy),
+        ("fit", still.fits),
+        ("withstand", withstands(request, far_short_a, opens_s, limit_a2s, ampacity_a)),
+        ("clearing", clears(request, fuse, far_short_a, opens_s, ampacity_a)),
+    )
+    table_a = conductor.ampacity_by_class_a[request.insulation_c]
+    return Rung(
+        conductor=conductor,
+        ampacity_a=ampacity_a,
+        single_ampacity_a=table_a * ground.worst_ambient_ratio,
+        conductor_c=still.hottest_c,
+        wire_ohm=wire_ohm,
+        back_ohm=still.back_ohm,
+        conductor_drop_v=drop_v,
+        far_short_a=far_short_a,
+        far_short_opens_s=opens_s,
+        withstand_s=limit_a2s / far_short_a**2,
+        mass_g=conductor.area_mm2 * ground.length_m * COPPER_DENSITY_G_PER_CM3,
+        pigtail=still.pigtail,
+        rejects=tuple(name for name, holds in checks if not holds),
+    )
+
+
+def _still(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground) -> Still:
     table_a = conductor.ampacity_by_class_a[request.insulation_c]
     ampacity_a = table_a * ground.worst_ratio
     r20_ohm_per_m = conductor.r20_mohm_per_m * 1e-3
@@ -92,41 +179,16 @@ def rung(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground:
             )
             hottest_c = max(hottest_c, leg_c)
             ohms[way] += r20_ohm_per_m * length_m * resistance_ratio(leg_c)
-    wire_ohm = ohms[0] + ohms[1]
-    drop_v = currents_a[0] * ohms[0] + currents_a[1] * ohms[1]
-    if request.upstream:
-        drop_v += request.upstream.conductor_drop_v
-    far_short_a = request.open_circuit_v / (request.battery_ohm + wire_ohm + ground.fixed_ohm)
-    if request.source_limit_a is not None:
-        far_short_a = min(far_short_a, request.source_limit_a)
-    opens_s = opening_time_s(fuse.family.gates, far_short_a / fuse.rating_a, slowest=True)
-    limit_a2s = withstand_a2s(
-        area_mm2=conductor.area_mm2, insulation_c=request.insulation_c, start_c=hottest_c
-    )
     pigtail = ground.pigtail if conductor.lug_mm2 > fuse.family.socket_max_mm2 else None
-    checks = (
-        ("ampacity", carries_fuse(request, fuse, ampacity_a)),
-        ("drop", drop_v <= request.drop_limit_v),
-        ("minimum", is_sturdy(conductor, request.minimum_mm2)),
-        ("fit", conductor.lug_mm2 <= fuse.family.socket_max_mm2 or pigtail is not None),
-        ("withstand", withstands(request, far_short_a, opens_s, limit_a2s, ampacity_a)),
-        ("clearing", clears(request, fuse, far_short_a, opens_s, ampacity_a)),
-    )
-    return Rung(
-        conductor=conductor,
-        ampacity_a=ampacity_a,
-        single_ampacity_a=table_a * ground.worst_ambient_ratio,
-        conductor_c=hottest_c,
-        wire_ohm=wire_ohm,
-        back_ohm=ohms[1],
-        conductor_drop_v=drop_v,
-        far_short_a=far_short_a,
-        far_short_opens_s=opens_s,
-        withstand_s=limit_a2s / far_short_a**2,
-        mass_g=conductor.area_mm2 * ground.length_m * COPPER_DENSITY_G_PER_CM3,
-        pigtail=pigtail,
-        rejects=tuple(name for name, holds in checks if not holds),
-    )
+    return Still(
+        ampacity_a=ampacity_a, hottest_c=hottest_c, out_ohm=ohms[0], back_ohm=ohms[1],
+        drop_v=currents_a[0] * ohms[0] + currents_a[1] * ohms[1], pigtail=pigtail,
+        limit_a2s=withstand_a2s(area_mm2=conductor.area_mm2, insulation_c=request.insulation_c,
+                                start_c=hottest_c),
+        carries=carries_fuse(request, fuse, ampacity_a),
+        sturdy=is_sturdy(conductor, request.minimum_mm2),
+        fits=conductor.lug_mm2 <= fuse.family.socket_max_mm2 or pigtail is not None,
+    )  # fmt: skip
 
 
 def climb(

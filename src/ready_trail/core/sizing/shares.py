@@ -10,6 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.sizing.ladder import Surveyed
 from ready_trail.core.sizing.records import Rung, Sizing, SizingRequest, Upstream
 from ready_trail.core.sizing.size import EVERY, NOTHING_AHEAD, size
 
@@ -67,8 +68,34 @@ class Shared:
         return self.fails, round(self.mass_g, 6)
 
 
-Sized = dict[tuple[SizingRequest, bool], Sizing]
-"""What was sized already, of feeders with the whole ladder."""
+class Sized:
+    """What was sized already: of each node for its last few requests, by what lies ahead."""
+
+    REQUESTS_MOST, AHEAD_MOST = 3, 400
+
+    def __init__(self) -> None:
+        self._nodes: dict[str, list[tuple[SizingRequest, _ByAhead]]] = {}
+
+    def of(self, node: Node) -> _ByAhead:
+        """Return what is known of a node as it is asked for now; more may be added to it."""
+        known = self._nodes.setdefault(node.id, [])
+        for request, found in known:
+            if request is node.request or request == node.request:
+                if len(found) > self.AHEAD_MOST:
+                    found.clear()
+                return found
+        fresh = _ByAhead()
+        known.insert(0, (node.request, fresh))
+        del known[self.REQUESTS_MOST :]
+        return fresh
+
+
+class _ByAhead(dict[Upstream | None, tuple[Sizing, Shared]]):
+    """One request of a node behind whatever lay ahead of it, with what stays the same."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.surveyed: Surveyed = {}
 
 
 def least_copper(tree: Node, catalogue: Catalogue, sized: Sized | None = None) -> Shared:
@@ -77,7 +104,7 @@ def least_copper(tree: Node, catalogue: Catalogue, sized: Sized | None = None) -
     Exact over every feeder's sizes from its thinnest possible one up; a held size stays.
     ``sized`` keeps what was sized for the next time.
     """
-    return _best(tree, catalogue, Ahead(), {} if sized is None else sized)
+    return _best(tree, catalogue, Ahead(), sized or Sized())
 
 
 def equal_shares_g(tree: Node, catalogue: Catalogue) -> float | None:
@@ -90,14 +117,15 @@ def equal_shares_g(tree: Node, catalogue: Catalogue) -> float | None:
 
 
 def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Shared:
-    request = replace(node.request, upstream=ahead.of(node))
-    key = (request, bool(node.children))
-    sizing = sized.get(key)
-    if sizing is None:
-        sizing = size(request, catalogue, whole_ladder=bool(node.children), above=EVERY)
-        sized[key] = sizing
+    upstream, known = ahead.of(node), sized.of(node)
+    if upstream not in known:
+        request = replace(node.request, upstream=upstream)
+        made = size(request, catalogue, whole_ladder=bool(node.children), above=EVERY,
+                    surveyed=known.surveyed)  # fmt: skip
+        known[upstream] = made, _leaf(node, made)
+    sizing, alone = known[upstream]
     if not node.children:
-        return _leaf(node, sizing)
+        return alone
     found: Shared | None = None
     choices = _choices(sizing)
     floor_g = 0.0
@@ -110,9 +138,9 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
             for child in node.children
         ]
         floor_g = sum(p.floor_g for p in parts)
-        made = _joined(node, rung, parts)
-        if found is None or made.cost < found.cost:
-            found = made
+        whole = _joined(node, rung, parts)
+        if found is None or whole.cost < found.cost:
+            found = whole
     if found is not None:
         return replace(found, floor_g=thinnest_g + floor_g)
     return Shared(mass_g=0.0, fails=1 + sum(1 for _ in _leaves(node)))

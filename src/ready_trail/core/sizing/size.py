@@ -12,7 +12,14 @@ from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import prospective_short_a
 from ready_trail.core.relays import Relay, contact_rating_a, for_nominal, rest_contact_rating_a
 from ready_trail.core.sizing.fuse_choice import fuse_candidates
-from ready_trail.core.sizing.ladder import SHOWN_ABOVE, Ground, climb, rung, survey_ground
+from ready_trail.core.sizing.ladder import (
+    SHOWN_ABOVE,
+    Ground,
+    Surveyed,
+    climb,
+    rung,
+    survey_ground,
+)
 from ready_trail.core.sizing.records import (
     Ceiling,
     FuseChoice,
@@ -33,7 +40,7 @@ NOTHING_AHEAD = Upstream(resistance_ohm=0.0, conductor_drop_v=0.0, path_drop_v=0
 
 def size(
     request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = False,
-    above: int = SHOWN_ABOVE,
+    above: int = SHOWN_ABOVE, surveyed: Surveyed | None = None,
 ) -> Sizing:  # fmt: skip
     """Return fuse, relay and wire for one circuit, with what governs the size.
 
@@ -46,6 +53,9 @@ def size(
     whole_ladder : bool
         Also work out the sizes above the chosen one (for the ladder on screen), ``above`` of
         them.
+    surveyed : dict, optional
+        Keeps what does not depend on what lies ahead, for the next time that the same request is
+        asked behind something else.
 
     Returns
     -------
@@ -66,9 +76,10 @@ def size(
     for in_pairs in (False, True):
         passed: list[PassedOver] = []
         for fuse in fuse_candidates(request, catalogue):
-            made = _with_fuse(request, fuse, catalogue, whole_ladder, above, in_pairs=in_pairs)
+            made = _with_fuse(request, fuse, catalogue, whole_ladder, above, surveyed,
+                              in_pairs=in_pairs)  # fmt: skip
             if made.ok:
-                return replace(made, passed_over=tuple(passed))
+                return replace(made, passed_over=tuple(passed)) if passed else made
             passed.append(PassedOver(family=fuse.family.label, why=_reason(made)))
             first = first or made
         if first is None or first.why != "wire" or request.held.size or request.branches:
@@ -84,6 +95,7 @@ def _with_fuse(
     catalogue: Catalogue,
     whole_ladder: bool,
     above: int,
+    surveyed: Surveyed | None,
     *,
     in_pairs: bool,
 ) -> Sizing:
@@ -92,7 +104,7 @@ def _with_fuse(
     if request.relay is not None and relay is None:
         return Sizing(request=request, ok=False, why="relay", fuse=fuse)
     contact_ohm = relay.contact_mohm * 1e-3 if relay else 0.0
-    ground = survey_ground(request, fuse, contact_ohm, catalogue)
+    ground = survey_ground(request, fuse, contact_ohm, catalogue, surveyed)
     held_pair = (request.held.size or "").startswith("2x")
     sizes = catalogue.cables if in_pairs or held_pair else catalogue.wires
     capped_by = _cap(request, fuse, rating_a)

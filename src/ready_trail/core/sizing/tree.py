@@ -7,8 +7,10 @@ The tables are small: every size of the trunk and of each limb is tried, exactly
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections import OrderedDict
+from collections.abc import Iterator, Mapping
+from contextlib import suppress
+from dataclasses import dataclass, replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import (
@@ -86,18 +88,22 @@ class Crown:
         for stretch in request.branches:
             self._behind.setdefault(stretch.ahead, []).append(stretch)
         wires = catalogue.wires(request.system, request.wire_kind)
-        self._sizes = {
-            s.id: tuple(_sized(s, c, request, fuse) for c in wires) for s in request.branches
-        }
+        self._sizes = {s.id: _Sizes(s, wires, request, fuse) for s in request.branches}
         for stretch in request.branches:
             held = stretch.held
             if held is not None and all(c.size != held for c in wires):
                 raise TableError(f"no size {held!r} in the catalogue")
 
-    def least(self, trunk: Ahead, most_g: float) -> Grown | None:
-        """Return the lightest branches that work behind a trunk, if lighter than ``most_g``."""
-        picked = self._joint("", trunk, most_g)
-        return None if picked is None else self._grown(trunk, picked[1], holds=True)
+    def least(self, trunk: Ahead, most_g: float) -> tuple[float, dict[str, int]] | None:
+        """Return what the lightest branches behind a trunk weigh [g], and the place of each size.
+
+        None where none works, or none is lighter than ``most_g``.
+        """
+        return self._joint("", trunk, most_g)
+
+    def grown(self, trunk: Ahead, places: Mapping[str, int]) -> Grown:
+        """Return branches of chosen sizes, with their ladders."""
+        return self._grown(trunk, places, holds=True)
 
     def nearest(self, trunk: Ahead) -> Grown:
         """Return branches where none works: each as good as it can be, to show what fails."""
@@ -178,7 +184,7 @@ class Crown:
             for stretch in self._behind.get(at, ()):
                 sizes = self._sizes[stretch.id]
                 at_size = picks[stretch.id]
-                shown = sizes[max(0, at_size - SHOWN_ABOVE) : at_size + SHOWN_ABOVE + 1]
+                shown = sizes.between(at_size - SHOWN_ABOVE, at_size + SHOWN_ABOVE + 1)
                 ladder = tuple(self._rung(stretch, size, ahead) for size in shown)
                 place = min(at_size, SHOWN_ABOVE)
                 chosen = ladder[place]
@@ -218,6 +224,51 @@ class Crown:
             mass_g=size.mass_g, pigtail=None,
             rejects=(*size.rejects, *self._faults(stretch, size, after)),
         )  # fmt: skip
+
+
+class _Sizes:
+    """Every conductor in one stretch, thinnest first, each worked out when it is first tried."""
+
+    def __init__(
+        self, stretch: Stretch, wires: tuple[Conductor, ...], request: SizingRequest,
+        fuse: FuseChoice,
+    ) -> None:  # fmt: skip
+        self._from = stretch, request, fuse
+        self._wires = wires
+        self._known: dict[int, _Size] = {}
+
+    def __len__(self) -> int:
+        return len(self._wires)
+
+    def __getitem__(self, at: int) -> _Size:
+        if at not in self._known:
+            stretch, request, fuse = self._from
+            self._known[at] = _sized(stretch, self._wires[at], request, fuse)
+        return self._known[at]
+
+    def __iter__(self) -> Iterator[_Size]:
+        return (self[at] for at in range(len(self._wires)))
+
+    def between(self, first: int, end: int) -> tuple[_Size, ...]:
+        """Return those of some places, as far as there are any."""
+        return tuple(self[at] for at in range(max(0, first), min(end, len(self))))
+
+
+_CROWNS_MOST = 64
+_crowns: OrderedDict[tuple[SizingRequest, str, float], tuple[Catalogue, Crown]] = OrderedDict()
+
+
+def crown_of(request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> Crown:
+    """Return the crown behind a trunk, from before where only what lies ahead of it changed."""
+    key = (replace(request, upstream=None), fuse.family.family, fuse.rating_a)
+    known = _crowns.get(key)
+    if known is None or known[0] is not catalogue:
+        known = (catalogue, Crown(key[0], fuse, catalogue))
+        _crowns[key] = known
+        while len(_crowns) > _CROWNS_MOST:
+            with suppress(KeyError):  # another thread was there first
+                _crowns.popitem(last=False)
+    return known[1]
 
 
 def _after(stretch: Stretch, size: _Size, ahead: Ahead) -> Ahead:

@@ -10,7 +10,7 @@ from ready_trail.core.conductors import Conductor
 from ready_trail.core.errors import TableError
 from ready_trail.core.sizing.ladder import SHOWN_ABOVE, Ground, rung
 from ready_trail.core.sizing.records import BranchSizing, FuseChoice, Rung, SizingRequest
-from ready_trail.core.sizing.tree import Ahead, Crown, Grown
+from ready_trail.core.sizing.tree import Ahead, crown_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,6 +28,9 @@ class TrunkAndBranches:
     holds: bool
 
 
+_NO_LIMIT_V = 48.0  # on the trunk: what counts is the drop at the units
+
+
 def grow(
     wires: tuple[Conductor, ...],
     request: SizingRequest,
@@ -36,10 +39,9 @@ def grow(
     catalogue: Catalogue,
 ) -> TrunkAndBranches:
     """Return the trunk's size and every branch's. Raises TableError for a held size not listed."""
-    crown = Crown(request, fuse, catalogue)
-    trunk_request = replace(request, drop_limit_v=48.0)  # what counts is the drop at the units
+    crown = crown_of(request, fuse, catalogue)
     ladder: list[Rung] = []
-    best: tuple[float, int, Grown] | None = None
+    best: tuple[float, int, Mapping[str, int]] | None = None
     held = request.held.size
     if held and all(wire.size != held for wire in wires):
         raise TableError(f"no size {held!r} in the catalogue")
@@ -50,18 +52,19 @@ def grow(
             and ladder[-1].mass_g >= best[0]
         ):
             break  # every thicker trunk alone weighs more than all of the best
-        step = rung(wire, trunk_request, fuse, ground)
+        step = rung(wire, request, fuse, ground, _NO_LIMIT_V)
         most_g = best[0] - step.mass_g if best is not None else float("inf")
-        grown = None
+        least = None
         if not step.rejects and (not held or wire.size == held):
-            grown = crown.least(_ahead(step, request, ground), most_g)
-            if grown is None and most_g == float("inf"):
+            least = crown.least(_ahead(step, request, ground), most_g)
+            if least is None and most_g == float("inf"):
                 step = replace(step, rejects=("branches",))
-        if grown is not None:
-            best = (step.mass_g + grown.mass_g, len(ladder), grown)
+        if least is not None:
+            best = (step.mass_g + least[0], len(ladder), least[1])
         ladder.append(step)
     if best is not None:
-        _, at, found = best
+        _, at, places = best
+        found = crown.grown(_ahead(ladder[at], request, ground), places)
         below = ladder[at - 1].rejects if at else ("minimum",)
         governs = below or ("copper",)
         return TrunkAndBranches(ladder=tuple(ladder), at=at, governs=governs,

@@ -26,10 +26,15 @@ class Start:
     rank: int
 
 
-def starts_for(job: Job, accessory: Accessory) -> tuple[Start, ...]:
-    """Return the places that fit an accessory, best first; the battery is always among them."""
+def starts_for(
+    job: Job, accessory: Accessory, currents: Currents | None = None
+) -> tuple[Start, ...]:
+    """Return the places that fit an accessory, best first; the battery is always among them.
+
+    ``currents`` are those of the job, where they are known already.
+    """
     tree = Tree(job)
-    currents = Currents(tree)
+    currents = currents or Currents(tree)
     low_v, high_v = accessory.range_v
     battery_fits = low_v <= job.vehicle.nominal_v * 1.05 <= high_v
     found = [

@@ -50,6 +50,7 @@ class Tree:
         for circuit in job.circuits:
             if circuit.rest_start is not None:
                 self.resting.setdefault(circuit.rest_start.point, []).append(circuit)
+        self._waking: dict[str, Waking] = {}
 
     def order(self) -> tuple[Circuit, ...]:
         """Return the circuits so that every feeder stands before what it feeds."""
@@ -130,6 +131,11 @@ class Tree:
 
     def waking(self, point_id: str) -> Waking:
         """Return when a point is live."""
+        if point_id not in self._waking:
+            self._waking[point_id] = self._find_waking(point_id)
+        return self._waking[point_id]
+
+    def _find_waking(self, point_id: str) -> Waking:
         key, lights, switched = 0, "any", False
         while point_id != BATTERY:
             point = self.points[point_id]

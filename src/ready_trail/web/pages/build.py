@@ -19,6 +19,7 @@ from ready_trail.core.build.progress import (
 )
 from ready_trail.core.build.stock import Shopping, shopping
 from ready_trail.core.datasheet import Figure
+from ready_trail.core.design.memo import without_words
 from ready_trail.core.job import Job
 from ready_trail.drawing.where import Where, where_of
 from ready_trail.store import shelf, ticks
@@ -30,8 +31,8 @@ _builds: Kept[tuple[Job, tuple[Figure, ...]], Build] = Kept(_KEPT)
 
 
 def built(shell: Shell) -> Build:
-    """Return the build of a job's design; equal jobs share one."""
-    key = (shell.stored.job, shell.stored.figures)
+    """Return the build of a job's design; jobs that are designed the same share one."""
+    key = (without_words(shell.stored.job), shell.stored.figures)
     return _builds.get(key, lambda: build_of(shell.design, shell.catalogue))
 
 

@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Design, Finding
 from ready_trail.core.inputs import InputReading, read_inputs
-from ready_trail.core.installation import Device, Wire
+from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.leads import maker_lead
 from ready_trail.core.profile import by_place
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
@@ -19,6 +19,7 @@ from ready_trail.drawing.fan import Fan, draw_fan
 from ready_trail.drawing.scene import Trail
 from ready_trail.drawing.trail import draw_trail
 from ready_trail.formats.wire_csv import own_wires
+from ready_trail.web.kept import KeptWith
 from ready_trail.web.pages.inspector import (
     HoldField,
     Inspector,
@@ -115,6 +116,19 @@ _PIN_ROLES = {
 }
 
 
+_TRUTHS: KeptWith[dict[str, TruthTable | None]] = KeptWith(24)
+
+
+def _truth(design: CircuitDesign, job: Design) -> TruthTable | None:
+    """The truth table of a circuit; as designed it is kept with the job's design."""
+    known = _TRUTHS.get(job, dict)
+    if not any(design is c for c in job.circuits):
+        return truth_table(design, job.plan)
+    if design.circuit.id not in known:
+        known[design.circuit.id] = truth_table(design, job.plan)
+    return known[design.circuit.id]
+
+
 def sheet_of(
     design: CircuitDesign,
     job: Design,
@@ -125,7 +139,7 @@ def sheet_of(
     with_truth: bool = True,
 ) -> Sheet:
     """Return the view of a circuit's design with one piece selected."""
-    table = truth_table(design, job.plan) if with_truth else None
+    table = _truth(design, job) if with_truth else None
     loud = tuple(f for f in design.findings if f.severity != "note" and f.is_open)
     wires = own_wires(design, job)
     return Sheet(
@@ -163,14 +177,13 @@ def terminal_rows(
 ) -> tuple[PinRow, ...]:
     """What goes on each terminal of a device of the job."""
     rows = []
+    at: dict[str, list[tuple[Wire, Terminal]]] = {}
+    for wire in job.installation.wires.values():
+        for end, other in ((wire.start, wire.end), (wire.end, wire.start)):
+            if end.device == device.ref:
+                at.setdefault(end.terminal, []).append((wire, other))
     for terminal in device.terminals:
-        here = (device.ref, terminal)
-        touching = [
-            (wire, other)
-            for wire in job.installation.wires.values()
-            for end, other in ((wire.start, wire.end), (wire.end, wire.start))
-            if (end.device, end.terminal) == here
-        ]
+        touching = at.get(terminal, [])
         for wire, other in touching:
             rows.append(
                 PinRow(terminal=terminal, role=roles.get(terminal, ""), wire=wire.label,

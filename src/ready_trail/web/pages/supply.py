@@ -12,6 +12,7 @@ from ready_trail.core.job import BATTERY, Point, Scenario
 from ready_trail.core.supply.tree import Tree
 from ready_trail.core.survey.room import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.drawing.band import split_colour, stroke_px
+from ready_trail.web.kept import KeptWith
 from ready_trail.web.pages.sheet import PinRow, terminal_rows
 from ready_trail.web.pages.shell import Shell, worst
 
@@ -100,6 +101,9 @@ class SupplyView:
     copper: tuple[Copper, ...]
 
 
+_COPPER: KeptWith[tuple[Copper, ...]] = KeptWith(24)
+
+
 def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> SupplyView:
     """Return the supply tree of a job: at its worst, or with the amps of one scenario."""
     made, job = shell.design, shell.design.job
@@ -121,7 +125,7 @@ def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> Supp
             targets.append((f"{point.id}:", point.name))
         targets += [(f"{point.id}:{name}", f"{point.name} {name}") for name in free]
     return SupplyView(
-        copper=copper_of(made.plan, catalogue),
+        copper=_COPPER.get(made, lambda: copper_of(made.plan, catalogue)),
         columns=tuple(tuple(column) for column in columns if column),
         targets=tuple(targets),
         pins={p.id: _pins(p, shell, catalogue) for p in job.points},

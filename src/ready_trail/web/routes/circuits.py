@@ -30,7 +30,7 @@ from ready_trail.web.fields import (
     without_blanks,
 )
 from ready_trail.web.fields import rows as rows_of
-from ready_trail.web.pages.effects import effects_of, start_choices
+from ready_trail.web.pages.effects import NO_EFFECTS, effects_of, start_choices
 from ready_trail.web.pages.sheet import sheet_of
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.pages.what_if import WhatIfView, what_if_of
@@ -80,7 +80,7 @@ def show_circuit(
     )
     template = "partials/_sheet.html" if partial else "pages/circuit.html"
     return page(request, template, shell=shell, sheet=sheet,
-                effects={} if partial or sliders.active else effects_of(shell, shown),
+                effects=NO_EFFECTS if partial or sliders.active else effects_of(shell, shown),
                 starts=start_choices(shell, as_designed), what_if=sliders, selected=selected,
                 rest_points=[(p.id, p.name) for p in shell.stored.job.points],
                 unit=unit, errors=errors, back=_here(request),

@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
-from starlette.responses import Response
+import asyncio
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from starlette.concurrency import run_in_threadpool
+from starlette.responses import JSONResponse, Response
 
 from ready_trail.store import jobs
 from ready_trail.web.context import Conn, JobId, Tables, page
-from ready_trail.web.pages.effects import effects_of_all
+from ready_trail.web.helper import HELPER
+from ready_trail.web.pages.effects import (
+    ASKED_MOST,
+    effects_of_all,
+    keep_effects,
+    known_effects,
+    reckon_effects,
+)
 from ready_trail.web.pages.review import AREAS, review_of
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+_EDIT_MOST = 4_000
 
 
 @router.get("/review")
@@ -37,3 +49,31 @@ def explain_finding(
     whole = [f for f in shell.design.findings if f.code == code]
     return page(request, "pages/finding.html", status=200 if rule else 404, shell=shell, rule=rule,
                 sits=sits, whole=whole)  # fmt: skip
+
+
+@router.get("/effects")
+async def tell_effects(
+    conn: Conn, job_id: JobId, revision: int, edit: Annotated[list[str], Query()]
+) -> Response:
+    """Tell what some edits would change, in their order, without a thread that waits for it.
+
+    409 when the job has moved on from the revision that the page shows.
+    """
+    asked = [text for text in edit if len(text) <= _EDIT_MOST][:ASKED_MOST]
+    stored = await run_in_threadpool(jobs.get_job, conn, job_id)
+
+    def is_head() -> bool:
+        return jobs.head_of(conn, job_id)[0] == revision
+
+    if stored.revision != revision:
+        return JSONResponse({"detail": "the job has moved on"}, 409)
+    told, pending = known_effects(stored.job, stored.figures, asked)
+    if pending:
+        answer = HELPER.ask(reckon_effects, stored.job, stored.figures, tuple(pending),
+                            wanted=is_head)  # fmt: skip
+        await asyncio.wait([asyncio.wrap_future(answer)])
+        if answer.cancelled():
+            return JSONResponse({"detail": "the job has moved on"}, 409)
+        told |= (new := answer.result())
+        keep_effects(stored.job, stored.figures, new)
+    return JSONResponse({"effects": [told.get(text, "") for text in edit]})

@@ -6,7 +6,7 @@ import hashlib
 import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from ready_trail.core.build.bill import Line
 from ready_trail.core.build.cuts import Cut, CutList
@@ -81,9 +81,17 @@ class Step:
 
         Minutes, cautions and the order do not count: they change nothing on the vehicle.
         """
-        asked = [self.title, self.site.name, *self.doing, *(f"{a} {b}" for a, b in self.torques)]
-        text = json.dumps([*asked, *(f"{a}: {b}" for a, b in self.expects)], ensure_ascii=False)
-        return hashlib.sha256(text.encode()).hexdigest()[:12]
+        return _digest(self.title, self.site.name, self.doing, self.torques, self.expects)
+
+
+@lru_cache(maxsize=8192)
+def _digest(
+    title: str, site: str, doing: tuple[str, ...], torques: tuple[tuple[str, float], ...],
+    expects: tuple[tuple[str, str], ...],
+) -> str:  # fmt: skip
+    asked = [title, site, *doing, *(f"{a} {b}" for a, b in torques)]
+    text = json.dumps([*asked, *(f"{a}: {b}" for a, b in expects)], ensure_ascii=False)
+    return hashlib.sha256(text.encode()).hexdigest()[:12]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -31,6 +31,7 @@
     kept.forEach((form, at) => places[at].replaceWith(form));
     document.getElementById("page").replaceWith(page);
     if (window.htmx) htmx.process(page);
+    document.dispatchEvent(new CustomEvent("ready-trail:page"));
     document.getElementById("work").scrollTop = scroll;
     if (focused && focused.isConnected) focused.focus({ preventScroll: true });
     return true;
