@@ -11,6 +11,7 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -197,7 +198,7 @@ def drawing() -> None:
 def build() -> None:
     """Cut list, parts and steps; the build book as its page makes it."""
     from ready_trail.core.build import build_of
-    from ready_trail.web.pages.book import BookOrder, make_book
+    from ready_trail.web.pages.book import BookOrder, make_book, make_sheets
     from ready_trail.web.work import WORKS
 
     marmot = demo_jobs(CATALOGUE)[0]
@@ -221,8 +222,17 @@ def build() -> None:
         while work.state == "running":
             time.sleep(0.01)
         spent.append(time.perf_counter() - begin)
-    WORKS.close()
     line("build book of the demo job", statistics.median(spent), "s", 6)
+    job = Job(name="Grown")
+    for number in range(40):
+        job = apply(job, AddAccessory(accessory=AccessoryDraft(name=f"Lamp {number}", watts=60)))
+    order = replace(order, document=job.model_dump_json())
+    begin = time.perf_counter()
+    work = WORKS.start("sheets", "sheets.pdf", "application/pdf", make_sheets, order, False)
+    while work.state == "running":
+        time.sleep(0.01)
+    line("all sheets of 40 circuits as PDF", time.perf_counter() - begin, "s", 8)
+    WORKS.close()
 
 
 def server() -> None:

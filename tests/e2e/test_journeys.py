@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import time
 from pathlib import Path
 
 import pytest
@@ -50,9 +51,11 @@ def test_newcomer_from_a_label_to_a_printed_sheet(page: Page) -> None:
     with page.context.expect_page() as opened:
         page.evaluate("document.getElementById('print').target = '_blank'")
         page.locator("#print").click()
-    assert opened.value.url.endswith("sheet.pdf")
-    answer = page.request.get(page.locator("#print").get_attribute("href") or "")
-    assert answer.body().startswith(b"%PDF-")
+    paper = page.locator("#print").get_attribute("href") or ""
+    opened.value.wait_for_url(re.compile(r"/sheet\.pdf$|/work/"))  # or its progress, if busy
+    while not (body := page.request.get(paper).body()).startswith(b"%PDF-"):
+        assert b"data-work" in body
+        time.sleep(0.2)
 
 
 def test_picking_a_piece_with_the_mouse_and_with_the_keyboard(page: Page) -> None:

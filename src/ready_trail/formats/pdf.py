@@ -18,9 +18,12 @@ class PdfUnavailableError(Exception):
     """The text layout library that PDFs need is not on this machine."""
 
 
-def to_pdf(html: str, static: Path) -> bytes:
-    """Return the pages as PDF. Raises PdfUnavailableError where Pango is missing."""
-    return bytes(_document(html, static).write_pdf(pdf_tags=True))
+def to_pdf(html: str, static: Path, *, tagged: bool = True) -> bytes:
+    """Return the pages as PDF, with tags for screen readers unless they would tell nothing.
+
+    Raises PdfUnavailableError where Pango is missing.
+    """
+    return bytes(_document(html, static).write_pdf(pdf_tags=tagged))
 
 
 Section = tuple[str, Callable[[], str], float]

@@ -62,6 +62,7 @@ from ready_trail.web.routes import (
 )
 from ready_trail.web.routes import jobs as job_routes
 from ready_trail.web.security import BodyLimit, LocalOnly
+from ready_trail.web.work import TooMuchWorkError
 
 _log = logging.getLogger("ready_trail")
 _THREADS = 4
@@ -157,6 +158,7 @@ def _add_handlers(app: FastAPI) -> None:
         (FileRefusedError, 422),
         (CoreError, 422),
         (PdfUnavailableError, 501),
+        (TooMuchWorkError, 429),
         (DatabaseUnusableError, 503),
         (StoreError, 500),
         (sqlite3.OperationalError, 503),
@@ -216,6 +218,7 @@ def _heading(status: int) -> str:
         413: "That is too large",
         408: "That came too slowly",
         422: "That cannot be taken",
+        429: "Too much at once",
         501: "Not on this machine",
         503: "The database cannot be used just now",
     }.get(status, "That did not work")

@@ -91,8 +91,14 @@ class Works:
             target=_run, args=(there, str(work.path), make, args), daemon=False
         )
         work.process = process
-        process.start()
-        there.close()
+        try:
+            process.start()
+        except OSError:
+            work.state = "failed"
+            here.close()
+            raise
+        finally:
+            there.close()
         Thread(target=self._follow, args=(work, here), daemon=True).start()
         return work
 
@@ -173,7 +179,12 @@ def context_of_processes() -> Any:
         return multiprocessing.get_context("spawn")
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(
-        ["ready_trail.web.pages.book", "ready_trail.web.pages.effects", "weasyprint", "pypdf"]
+        [
+            "ready_trail.web.pages.book",
+            "ready_trail.web.pages.effects",
+            "ready_trail.web.warm",
+            "pypdf",
+        ]
     )
     return context
 

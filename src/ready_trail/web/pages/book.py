@@ -40,6 +40,9 @@ class BookOrder:
 
 
 VIEWS: tuple[View, ...] = ("plan", "side")
+_SHEETS_AT_ONCE = 4
+"""A document of its own costs as much as a third of a sheet, and progress should be seen."""
+
 _CIRCUITS_AT_ONCE = 5
 """So that the circuits of a large job are laid out side by side."""
 
@@ -67,12 +70,14 @@ def make_sheets(order: BookOrder, why: bool, *, report: Callable[[int, int, str]
     shell = _shell(order)
     common = paper_context(shell, order.paper, order.printed)
 
-    def one(made: Any) -> Callable[[], str]:
-        sheets = [sheet_of(made, shell.design, shell.catalogue)]
-        return lambda: render_paper("print/document.html", **{**common, "sheets": sheets},
-                                    why=why)  # fmt: skip
+    def some(made: tuple[CircuitDesign, ...]) -> Callable[[], str]:
+        return lambda: render_paper("print/document.html", why=why, **{
+            **common, "sheets": [sheet_of(c, shell.design, shell.catalogue) for c in made],
+        })  # fmt: skip
 
-    sections = tuple((c.circuit.name, one(c), 1.0) for c in shell.design.circuits)
+    every = shell.design.circuits
+    groups = [every[at : at + _SHEETS_AT_ONCE] for at in range(0, len(every), _SHEETS_AT_ONCE)]
+    sections = tuple((g[-1].circuit.name, some(g), float(len(g))) for g in groups)
     return sections_to_pdf(sections, STATIC, report)
 
 

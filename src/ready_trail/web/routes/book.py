@@ -7,14 +7,14 @@ import sqlite3
 from datetime import UTC, datetime
 
 from fastapi import APIRouter, Request
-from starlette.responses import FileResponse, JSONResponse, Response
+from starlette.responses import JSONResponse, Response
 
 from ready_trail.store import jobs, shelf, ticks
 from ready_trail.store.errors import NotFoundError
 from ready_trail.web.context import Conn, Form, JobId, go, page
+from ready_trail.web.documents import file_of, safe_name
 from ready_trail.web.pages.book import BookOrder, make_book, make_sheets
 from ready_trail.web.pages.shell import Shell, shell_of
-from ready_trail.web.routes.exports import safe_name
 from ready_trail.web.work import WORKS, TooMuchWorkError, Work
 
 router = APIRouter(include_in_schema=False)
@@ -78,9 +78,14 @@ def work_file(work_id: str) -> Response:
     work = _work(work_id)
     if work.state != "done":
         raise NotFoundError("result", work_id)
-    return FileResponse(work.path, media_type=work.media_type,
-                        headers={"Content-Disposition": f'inline; filename="{work.name}"'}
-                        )  # fmt: skip
+    return file_of(work)
+
+
+@router.get("/work/{work_id}/page")
+def show_work(request: Request, work_id: str, back: str = "/") -> Response:
+    """Show how far a document is that took longer than a moment."""
+    return page(request, "pages/work.html", work=_work(work_id),
+                back=back if back.startswith("/jobs/") else "/")  # fmt: skip
 
 
 @router.post("/work/{work_id}/stop")

@@ -17,11 +17,11 @@ from ready_trail.core.cautions import AID
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.drawing.label_sheet import LabelPage, label_pages
 from ready_trail.formats.build_csv import cut_list_csv, order_csv
-from ready_trail.formats.pdf import to_pdf
 from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs, shelf, ticks
 from ready_trail.store.db import transaction
-from ready_trail.web.context import STATIC, Conn, Form, JobId, RawBody, go, page
+from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
+from ready_trail.web.documents import download, pdf_answer
 from ready_trail.web.fields import FieldsRefusedError, build, whole_number
 from ready_trail.web.pages.build import (
     built,
@@ -34,7 +34,6 @@ from ready_trail.web.pages.build import (
     steps_of,
 )
 from ready_trail.web.pages.shell import Shell, shell_of
-from ready_trail.web.routes.exports import download
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
@@ -172,8 +171,7 @@ def cut_pdf(conn: Conn, job_id: JobId, paper: str = "A4", by: str = "spool") -> 
     context = _paper(shell, paper) | {"build": built(shell), "by": "loom" if by == "loom" else
                                       "spool"}  # fmt: skip
     html = environment().get_template("print/cut_list.html").render(**context)
-    return download(to_pdf(html, STATIC), "application/pdf",
-                    f"{shell.design.job.name}-cut-list.pdf", inline=True)  # fmt: skip
+    return pdf_answer(f"{shell.design.job.name}-cut-list.pdf", (("Cut list", html),))
 
 
 @router.get("/build/parts")
@@ -253,9 +251,11 @@ def labels_pdf(request: Request, conn: Conn, job_id: JobId) -> Response:
     _, pages, errors = _label_pages(shell, asked, address)
     if errors:
         raise FieldsRefusedError(errors)
-    html = environment().get_template("print/labels.html").render(pages=pages)
-    return download(to_pdf(html, STATIC), "application/pdf",
-                    f"{shell.design.job.name}-labels.pdf", inline=True)  # fmt: skip
+    paper = environment().get_template("print/labels.html")
+    sheets = tuple((f"Sheet {p.number}", paper.render(pages=(p,))) for p in pages)
+    if not sheets:
+        sheets = (("No labels", paper.render(pages=())),)
+    return pdf_answer(f"{shell.design.job.name}-labels.pdf", sheets, tagged=False)
 
 
 def _label_pages(

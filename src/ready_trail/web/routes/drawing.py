@@ -9,10 +9,10 @@ from starlette.responses import JSONResponse, Response
 
 from ready_trail.core.truth import truth_table
 from ready_trail.core.working import working_state
-from ready_trail.formats.pdf import to_pdf
 from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs
-from ready_trail.web.context import STATIC, Conn, JobId, Tables, designed_or_bare, page
+from ready_trail.web.context import Conn, JobId, Tables, designed_or_bare, page
+from ready_trail.web.documents import download, pdf_answer
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.drawing import (
     asked_of,
@@ -25,7 +25,6 @@ from ready_trail.web.pages.drawing import (
 from ready_trail.web.pages.paper import drawing_html, sheet_css, sheet_drawn
 from ready_trail.web.pages.picked import picked_of
 from ready_trail.web.pages.shell import shell_of
-from ready_trail.web.routes.exports import download
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
@@ -155,4 +154,4 @@ def drawing_pdf(conn: Conn, job_id: JobId, paper: str = "A4", whole: bool = Fals
     shell = shell_of(jobs.get_job(conn, job_id), "drawing")
     name = f"{shell.design.job.name}-drawing.pdf"
     html = drawing_html(shell, paper, whole=whole)
-    return download(to_pdf(html, STATIC), "application/pdf", name, inline=True)
+    return pdf_answer(name, (("Drawing", html),))

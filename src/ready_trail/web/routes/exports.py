@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from datetime import UTC, datetime
 from typing import Any
 
@@ -15,13 +14,13 @@ from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.solver import solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, SIGNALS, VehicleState
 from ready_trail.formats.job_json import write_job
-from ready_trail.formats.pdf import to_pdf
 from ready_trail.formats.rendering import environment
 from ready_trail.formats.rules_json import write_rules
 from ready_trail.formats.spice import spice_deck
 from ready_trail.formats.wire_csv import wire_list_csv
 from ready_trail.store import jobs
-from ready_trail.web.context import STATIC, Conn, JobId, Tables, page
+from ready_trail.web.context import Conn, JobId, Tables, page
+from ready_trail.web.documents import download, pdf_answer
 from ready_trail.web.pages.paper import drawing_css, paper_context
 from ready_trail.web.pages.review import review_of
 from ready_trail.web.pages.scenarios import (
@@ -75,7 +74,7 @@ def review_pdf(conn: Conn, tables: Tables, job_id: JobId, paper: str = "A4") -> 
     context = {**_review_context(shell, tables, paper), "asset": None}
     html = environment().get_template("print/review.html").render(**context)
     name = f"{shell.design.job.name}-review.pdf"
-    return download(to_pdf(html, STATIC), "application/pdf", name, inline=True)
+    return pdf_answer(name, (("Review", html),))
 
 
 @router.get("/circuits/{circuit_id}/trail.svg")
@@ -162,16 +161,4 @@ def _pdf(
         .get_template("print/document.html")
         .render(**_print_context(shell, sheets, paper), why=why)
     )
-    return download(to_pdf(html, STATIC), "application/pdf", f"{name}.pdf", inline=True)
-
-
-def download(content: str | bytes, media_type: str, name: str, *, inline: bool = False) -> Response:
-    """A file with a plain name; browsers get no markup in the header."""
-    kind = "inline" if inline else "attachment"
-    headers = {"Content-Disposition": f'{kind}; filename="{safe_name(name)}"'}
-    return Response(content, media_type=media_type, headers=headers)
-
-
-def safe_name(name: str) -> str:
-    """Return a file name of plain characters."""
-    return re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "ready-trail"
+    return pdf_answer(f"{name}.pdf", (("Sheet", html),))

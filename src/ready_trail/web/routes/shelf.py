@@ -26,8 +26,8 @@ from ready_trail.store import jobs, shelf
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NotEnoughError
 from ready_trail.web.context import Conn, Form, Upload, designed, go, page
+from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, build
-from ready_trail.web.routes.exports import download
 
 router = APIRouter(prefix="/shelf", include_in_schema=False)
 

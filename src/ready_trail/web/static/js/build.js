@@ -245,13 +245,14 @@ const watchWork = async () => {
   try {
     const told = await (await fetch(place.dataset.work)).json();
     const bar = place.querySelector("progress");
-    if (bar) {
+    if (bar && told.total > 1) {
       bar.max = told.total;
       bar.value = told.done;
     }
     place.querySelector("[data-words]").textContent = told.words;
     if (told.state !== "running") {
-      location.reload();
+      if (told.state === "done" && place.dataset.open) location.replace(place.dataset.open);
+      else location.reload();
       return;
     }
   } catch {

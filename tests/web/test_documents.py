@@ -1,0 +1,68 @@
+"""Documents behind plain addresses: waited for, left, stopped, made once."""
+
+from __future__ import annotations
+
+import re
+import time
+
+import pytest
+from starlette.testclient import TestClient
+
+from ready_trail.web import documents
+from ready_trail.web.work import WORKS
+
+SHEET = "/jobs/1/circuits/c15/sheet.pdf"
+
+
+def test_one_that_takes_long_leads_to_its_progress_and_is_kept(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(documents, "PATIENCE_S", 0.0)
+    came_from = {"Referer": "http://127.0.0.1/jobs/1/circuits/c15?at=K15"}
+    answer = client.get(f"{SHEET}?why=true", headers=came_from, follow_redirects=False)
+    assert answer.status_code == 303
+    where = answer.headers["location"]
+    assert where.endswith("back=%2Fjobs%2F1%2Fcircuits%2Fc15%3Fat%3DK15")
+    shown = client.get(where).text
+    assert "data-work=" in shown
+    assert "data-open=" in shown
+    work_id = where.split("/")[2]
+    while client.get(f"/work/{work_id}").json()["state"] == "running":
+        time.sleep(0.05)
+    assert client.get(f"/work/{work_id}/file").content.startswith(b"%PDF")
+    again = client.get(f"{SHEET}?why=true", follow_redirects=False)
+    assert again.status_code == 200, "it is not made a second time"
+    assert again.content.startswith(b"%PDF")
+    assert re.fullmatch(r'inline; filename="[\w.-]+\.pdf"', again.headers["content-disposition"])
+
+
+def test_one_that_is_stopped_says_so_and_can_be_made_again(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(documents, "PATIENCE_S", 0.0)
+    path = "/jobs/1/build/labels.pdf?skip=5"
+    where = client.get(path, follow_redirects=False).headers["location"]
+    work_id = where.split("/")[2]
+    client.post(f"/work/{work_id}/stop", data={"back": "/jobs/1/build/labels"})
+    assert "It was stopped." in client.get(where).text
+    assert client.get(f"/work/{work_id}/file").status_code == 404
+    assert client.get(path, follow_redirects=False).headers["location"] != where
+    for work in list(WORKS._works.values()):
+        WORKS.stop(work.id)
+
+
+def test_a_way_back_leads_only_into_a_job(client: TestClient) -> None:
+    assert client.get("/work/nothing/page").status_code == 404
+    made = client.get(SHEET, headers={"Referer": "http://elsewhere.example/x"})
+    assert made.status_code == 200
+    work = next(w for w in WORKS._works.values() if w.state == "done")
+    assert 'href="//evil"' not in client.get(f"/work/{work.id}/page?back=//evil").text
+
+
+def test_too_much_at_once_is_told_and_nothing_is_lost(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("ready_trail.web.work._RUNNING_MOST", 0)
+    answer = client.get("/jobs/1/drawing.pdf?paper=letter")
+    assert answer.status_code == 429
+    assert "wait for one, or stop it" in answer.text
