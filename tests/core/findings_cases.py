@@ -420,6 +420,9 @@ def _source() -> Iterator[Case]:
     yield Case(
         "together_stated", "note", behind("fuse_block", 15.0, 10.0, together_a=18.0, **block)
     )
+    yield Case(
+        "no_fit", "stop", behind("fuse_block", 45.0, positions=positions(2, 80), total_a=200.0)
+    )
     yield Case("no_position", "caution", behind("fuse_block", 5.0, at="none", **block))
     yield Case(
         "no_spare",

@@ -192,7 +192,10 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
     )
     for wire in made.installation.wires.values():
         legs = tuple(in_looms.get(wire.label, ()))
-        start, end = (_true_step(e, wire, made, catalogue) for e in ends[wire.label])
+        start, end = (
+            _true_step(e, wire, terminal, made, catalogue)
+            for e, terminal in zip(ends[wire.label], (wire.start, wire.end), strict=True)
+        )
         cut = Cut(
             label=wire.label, wire=wire.label, owner=wire.owner,
             circuit=owner_name(wire.owner, made), role=wire.role,
@@ -219,9 +222,9 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
                    loom_names=names)  # fmt: skip
 
 
-def _true_step(end: End, wire: Wire, made: Design, catalogue: Catalogue) -> End:
+def _true_step(end: End, wire: Wire, terminal: Terminal, made: Design, catalogue: Catalogue) -> End:
     """An end as it is; one that no safe step down fits says so instead of naming a terminal."""
-    if not end.step_down or thickest_into(end.kind, wire, made, catalogue) is not None:
+    if not end.step_down or thickest_into(end.kind, wire, terminal, made, catalogue) is not None:
         return end
     return end_without(wire.conductor, NO_FIT)
 
@@ -256,7 +259,7 @@ def _pigtails(cut: Cut, wire: Wire, made: Design, catalogue: Catalogue) -> Itera
     ):
         thin = pigtail_of(wire, terminal, made)
         if thin is None and end.step_down:
-            thin = thickest_into(end.kind, wire, made, catalogue)
+            thin = thickest_into(end.kind, wire, terminal, made, catalogue)
         if thin is None:
             continue
         device = made.installation.devices[terminal.device]

@@ -8,6 +8,7 @@ from ready_trail.core.conductors import Conductor, ambient_ratio
 from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.outcome import Design
+from ready_trail.core.relays import Relay
 
 DRY_ZONES = frozenset({"cabin"})
 _HEAVY_POSTS = frozenset({"30", "87", "87a"})
@@ -53,11 +54,13 @@ def is_splice(joint: Device, side: str) -> bool:
     return label == "splice" or (label == "double 87" and side == "-")
 
 
-def thickest_into(kind: str, wire: Wire, made: Design, catalogue: Catalogue) -> Conductor | None:
+def thickest_into(
+    kind: str, wire: Wire, terminal: Terminal, made: Design, catalogue: Catalogue
+) -> Conductor | None:
     """Return the thickest wire that a kind of terminal takes, for the last hand's breadth.
 
-    None where that would not carry what the circuit's fuse lets through, in the wire's hottest
-    air: such a step down would be the part that burns.
+    None where that would not carry what the circuit's fuse lets through, in the air at that end
+    of the wire: such a step down would be the part that burns.
     """
     planned = made.plan.circuits.get(wire.owner)
     fuse = planned.sizing.fuse if planned is not None else None
@@ -66,7 +69,9 @@ def thickest_into(kind: str, wire: Wire, made: Design, catalogue: Catalogue) -> 
     thickest = next((c for c in reversed(sizes) if c.area_mm2 <= most_mm2), None)
     if thickest is None or fuse is None:
         return None
-    ambient_c = max((piece.ambient_c for piece in wire.pieces), default=0.0)
+    ambient_c = 0.0
+    if wire.pieces:
+        ambient_c = wire.pieces[0 if terminal == wire.start else -1].ambient_c
     alone_a = thickest.ampacity_by_class_a[wire.insulation_c] * ambient_ratio(
         insulation_c=wire.insulation_c, ambient_c=ambient_c
     )
@@ -78,7 +83,7 @@ def joint_of(device: Device, terminal: str, conductor: Conductor) -> tuple[str, 
     if device.kind in ("fuse", "breaker"):
         return _fuse_joint(device)
     if device.kind == "relay":
-        return _relay_joint(device, terminal)
+        return relay_joint(getattr(device.spec, "relay", None), terminal)
     by_kind = {
         "battery": ("ring", "M8"),
         "isolator": ("ring", "M10"),
@@ -123,8 +128,8 @@ def _fuse_joint(device: Device) -> tuple[str, str]:
     return ("holder_large", "") if name == "large_blade" else ("holder_blade", "")
 
 
-def _relay_joint(device: Device, terminal: str) -> tuple[str, str]:
-    relay = getattr(device.spec, "relay", None)
+def relay_joint(relay: Relay | None, terminal: str) -> tuple[str, str]:
+    """Return the kind of terminal at a relay's pin, and the stud where it has them."""
     contact_a = relay.contact_a_23c if relay is not None else 40.0
     if relay is not None and "studs" in relay.terminals:
         stud = relay.terminals.split(" ")[0]

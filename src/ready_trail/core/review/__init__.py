@@ -15,6 +15,7 @@ from ready_trail.core.review import (
     branches,
     charging,
     functions,
+    joints,
     protection,
     relay,
     routing,
@@ -29,7 +30,7 @@ OWN: tuple[Check, ...] = (
     *branches.CHECKS, *functions.CHECKS,
 )  # fmt: skip
 BUDGET: tuple[BudgetCheck, ...] = charging.CHECKS
-WHOLE: tuple[WholeCheck, ...] = (*source.WHOLE, *switch.WHOLE, *routing.WHOLE)
+WHOLE: tuple[WholeCheck, ...] = (*source.WHOLE, *switch.WHOLE, *routing.WHOLE, *joints.WHOLE)
 
 
 def review_circuit(design: CircuitDesign, plan: Plan, catalogue: Catalogue) -> CircuitDesign:
