@@ -24,7 +24,7 @@ check: .venv/dev.ok ## format, lint, types, import directions
 bench: .venv/dev.ok .venv/apt.ok ## print measured speeds and sizes
 	$(RUN) scripts/bench.py
 
-fuzz: .venv/run.ok ## send odd requests to a real server and print what broke (N=, SEED=)
+fuzz: .venv/fuzz.ok ## send odd requests to a real server and print what broke (N=, SEED=, API=)
 	$(RUN) scripts/fuzz.py
 
 load: .venv/run.ok ## many clients at once, kills while writing, thousands of edits: print what held
@@ -52,6 +52,7 @@ schemes: .venv/run.ok ## write docs/schemes.md and its pictures anew
 lock: .venv/run.ok ## pin the requirements anew
 	$(COMPILE) -o requirements.txt requirements.in
 	$(COMPILE) -c requirements.txt -o requirements-dev.txt requirements-dev.in
+	$(COMPILE) -c requirements.txt -c requirements-dev.txt -o requirements-fuzz.txt requirements-fuzz.in
 
 .venv/run.ok: requirements.txt
 	@$(PY) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Ready Trail needs Python 3.11 or newer"; exit 1; }
@@ -59,6 +60,9 @@ lock: .venv/run.ok ## pin the requirements anew
 	$(INSTALL)
 
 .venv/dev.ok: requirements-dev.txt .venv/run.ok
+	$(INSTALL)
+
+.venv/fuzz.ok: requirements-fuzz.txt .venv/run.ok
 	$(INSTALL)
 
 .venv/apt.ok: .venv/run.ok

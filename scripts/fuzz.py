@@ -1,7 +1,8 @@
 """Send odd requests to every route of a real server; print what broke, what was slow, its memory.
 
-``N`` requests (12,000), ``SEED`` a number that is printed, so that a run can be made again.
-Nothing is asserted about time; a server error makes it end with 1.
+``N`` requests (12,000) to every route, then ``API`` examples (60) an operation that a general
+tool makes from the published description of the API. ``SEED`` is printed, so that a run can be
+made again. Nothing is asserted about time; a server error makes it end with 1.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ import json
 import os
 import random
 import re
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -63,6 +65,7 @@ def main() -> None:
                 found = re.search(r"http://([\d.]+):(\d+)", server.stdout.readline())
                 assert found is not None
                 broke = run(found[1], int(found[2]), server.pid, count, seed)
+                broke += api(f"http://{found[1]}:{found[2]}", seed, folder)
             finally:
                 server.terminate()
                 server.wait()
@@ -70,6 +73,25 @@ def main() -> None:
             for text, times in faults(log.read_text()).most_common(40):
                 print(f"{times:>4} × {text}")
             sys.exit(1)
+
+
+def api(url: str, seed: int, folder: str) -> int:
+    """Have the API asked what its own description allows, and what it does not; 1 if one broke."""
+    examples = os.environ.get("API", "60")
+    tool = shutil.which("schemathesis", path=str(Path(sys.executable).parent))
+    if examples == "0" or tool is None:
+        print("the API by its description: not asked")
+        return 0
+    done = subprocess.run(
+        [tool, "run", f"{url}/api/openapi.json", "--checks", "not_a_server_error", "--no-color",
+         "--seed", str(seed), "--max-examples", examples],
+        capture_output=True, text=True, check=False, cwd=folder,
+    )  # fmt: skip
+    cases = re.search(r"(\d+) generated, .*", done.stdout)
+    print(f"the API by its description: {cases[0] if cases else done.stdout[-2000:]}")
+    if done.returncode:
+        print(done.stdout[-6000:])
+    return int(done.returncode != 0)
 
 
 def run(host: str, port: int, pid: int, count: int, seed: int) -> int:

@@ -354,8 +354,10 @@ def test_regrouping_by_dragging_and_by_keyboard(page: Page) -> None:
     follow.click()
     expect(page.locator("#status")).to_contain_text("Put Amber beacon on Roof light bar")
     expect(page.locator(".circuit-card[data-circuit='c15']")).to_contain_text("Amber beacon")
-    page.get_by_label("Circuit of Amber beacon").select_option("new")
-    page.get_by_role("button", name="Move Amber beacon", exact=True).click()
+    page.get_by_label("Move", exact=True).select_option("Amber beacon")
+    page.get_by_label("onto the circuit").select_option("new")
+    page.locator("#group-move").focus()
+    page.keyboard.press("Enter")
     expect(page.locator("#status")).to_contain_text("Give Amber beacon a circuit of its own")
 
 

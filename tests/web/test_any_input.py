@@ -39,7 +39,7 @@ FORMS = [
     "/jobs/2/layout/thing",
     "/jobs/1/accessories",
     "/jobs/1/accessories/import",
-    "/jobs/1/accessories/a15/circuit",
+    "/jobs/1/accessories/regroup",
     "/jobs/1/accessories/zz/remove",
     "/jobs/1/circuits/c15/run",
     "/jobs/1/circuits/zz/run",

@@ -385,8 +385,8 @@ def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: 
     assert "row 2, watts" in refused.text
     assert head(database).revision == 2
     last = head(database).job.accessories[-1].id
-    url = f"/jobs/1/accessories/{last}/circuit"
-    asked = client.post(url, data={"revision": "2", "circuit_id": "c15"})
+    onto = {"revision": "2", "accessory_id": last, "circuit_id": "c15"}
+    asked = client.post("/jobs/1/accessories/regroup", data=onto)
     assert "differ in" in asked.text
     assert head(database).revision == 2
     edit = re.search(r'name="edit" value="([^"]*put_on_circuit[^"]*)"', asked.text)

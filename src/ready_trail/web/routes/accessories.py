@@ -227,20 +227,19 @@ def _switch(typed: Mapping[str, Any]) -> Switch | None:
     return build(Switch, {**stated, "name": name})
 
 
-@router.post("/{accessory_id}/circuit")
-def regroup(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, accessory_id: str, form: Form
-) -> Response:
+@router.post("/regroup")
+def regroup(request: Request, conn: Conn, tables: Tables, job_id: JobId, form: Form) -> Response:
     """Put an accessory on another circuit, or on one of its own; ask where their uses differ."""
-    to = form.get("circuit_id", "")
-    edit = PutOnCircuit(accessory_id=accessory_id, circuit_id=to,
-                        follow=form.get("follow") == "true")  # fmt: skip
+    asked = {"accessory_id": form.get("accessory_id", ""), "circuit_id": form.get("circuit_id", ""),
+             "follow": form.get("follow") == "true"}  # fmt: skip
     try:
-        commit(conn, job_id, seen_revision(form), edit)
+        commit(conn, job_id, seen_revision(form), build(PutOnCircuit, asked))
     except FieldsRefusedError as refused:
         words = next(iter(refused.errors.values()))
-        follows = edit.model_copy(update={"follow": True})
-        ask = {"words": words, "edit": follows.model_dump_json()} if "follow" in words else None
+        ask = None
+        if "follow" in words:
+            follows = build(PutOnCircuit, {**asked, "follow": True})
+            ask = {"words": words, "edit": follows.model_dump_json()}
         return _page(request, conn, tables, job_id, errors={"join": words}, ask=ask, status=422)
     return go(f"/jobs/{job_id}/accessories")
 

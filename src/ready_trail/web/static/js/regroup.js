@@ -78,9 +78,10 @@
       return;
     }
     if (!card.dataset.circuit) return;
-    const select = document.getElementById(`group-${chip.dataset.accessory}`);
-    select.value = card.dataset.circuit;
-    select.form.requestSubmit();
+    const form = document.getElementById("regroup-form");
+    form.elements.accessory_id.value = chip.dataset.accessory;
+    form.elements.circuit_id.value = card.dataset.circuit;
+    if (form.elements.accessory_id.value) form.requestSubmit(); // an output's lead stays where it is
   };
   document.addEventListener("pointerup", (event) => end(event, true));
   document.addEventListener("pointercancel", (event) => end(event, false));
