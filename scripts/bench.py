@@ -12,13 +12,14 @@ import time
 import urllib.request
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import cycle
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import design, job_network, redesign, what_if
-from ready_trail.core.edits import AccessoryDraft, AddAccessory, apply
+from ready_trail.core.edits import AccessoryDraft, AddAccessory, HoldChoice, apply
 from ready_trail.core.job import Job
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
@@ -58,6 +59,16 @@ def core() -> None:
     line(f"design of the demo job, {circuits} circuits",
          median_ms(lambda: design(marmot, CATALOGUE), 20), "ms")  # fmt: skip
     bar = next(c.circuit.id for c in made.circuits if c.circuit.name == "Roof light bar")
+    sizes = cycle(("10", "8", "6", "4", "2", "1"))
+
+    def held() -> None:
+        edit = HoldChoice(circuit_id=bar, what="size", value=next(sizes))
+        redesign(apply(marmot, edit), CATALOGUE, made)
+
+    line("the same after one held wire size", median_ms(held, 6), "ms")
+    renamed = marmot.model_copy(update={"name": "Other"})
+    line("the same under another name",
+         median_ms(lambda: redesign(renamed, CATALOGUE, made), 20), "ms")  # fmt: skip
     one = median_ms(lambda: what_if(made, made.routed, bar, CATALOGUE), 50)
     line("what-if of one circuit", one, "ms")
     network = job_network(made)

@@ -71,3 +71,20 @@ def test_titles_are_short_and_end_without_a_stop() -> None:
     assert hold.title(MARMOT) == "Hold fuse of Roof light bar: 25 A"
     with pytest.raises(EditRefusedError):
         HoldChoice(circuit_id="c99", what="size", value="8").title(MARMOT)
+
+
+@given(st.lists(edits(), min_size=1, max_size=2))
+@settings(max_examples=10, deadline=None)
+def test_words_alone_change_no_design(sequence: list[Edit]) -> None:
+    """Another name, place and note: the same design with the new words in it, whatever came."""
+    job = MARMOT
+    for edit in sequence:
+        after = applied(job, edit)
+        if isinstance(after, Job) and not any(unknown_references(after, CATALOGUE)):
+            job = after
+    words = {"name": "Other", "place": "Hill", "note": "Wet."}
+    named = job.model_copy(update=words)
+    made = redesign(named, CATALOGUE, design(job, CATALOGUE))
+    assert made == design(named, CATALOGUE)
+    assert {c.job.name for c in made.circuits} <= {"Other"}
+    assert made.plan.job.name == "Other"

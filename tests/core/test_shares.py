@@ -16,7 +16,7 @@ from ready_trail.core.design.feeders import tree_of
 from ready_trail.core.edits import HoldChoice, apply
 from ready_trail.core.job import Accessory, Channel, Circuit, Job, Point, Position
 from ready_trail.core.sizing import Held, Leg, SizingRequest, Upstream, size
-from ready_trail.core.sizing.shares import Node, equal_shares_g, least_copper
+from ready_trail.core.sizing.shares import Node, Sized, equal_shares_g, least_copper
 from ready_trail.formats.job_json import read_job
 from support import CATALOGUE, segment
 
@@ -129,6 +129,15 @@ def test_least_copper_equals_trying_everything(tree: Node) -> None:
     for node in walk(tree):
         if node.request.held.size and node.id in found.sizes:
             assert found.sizes[node.id] == node.request.held.size
+
+
+@settings(max_examples=60, deadline=None)
+@given(forest=st.lists(trees(), min_size=2, max_size=5))
+def test_what_was_sized_before_changes_no_answer(forest: list[Node]) -> None:
+    """Nodes of one id with other requests, asked in turn: each tree gets what it gets alone."""
+    sized = Sized()
+    for tree in [*forest, *forest]:
+        assert least_copper(tree, CATALOGUE, sized) == least_copper(tree, CATALOGUE)
 
 
 def _long_block() -> Job:

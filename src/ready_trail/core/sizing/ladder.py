@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import (
@@ -28,9 +29,8 @@ PIGTAIL_MOST_M = 0.15
 _LIMITED_MOST_S = 60.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Still:
-    """One size of one request: what stays whatever lies ahead of it."""
+class Still(NamedTuple):
+    """One size of one request: what stays whatever lies ahead of it. A tuple is made fastest."""
 
     ampacity_a: float
     hottest_c: float

@@ -5,6 +5,8 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
+from markupsafe import Markup
+
 from ready_trail.core.cautions import AID, cautions_of
 from ready_trail.core.datasheet import Figure
 from ready_trail.core.explain import explain_circuit
@@ -13,7 +15,7 @@ from ready_trail.core.job import Job
 from ready_trail.drawing.sheet import SheetScene, draw_sheet
 from ready_trail.formats.rendering import environment
 from ready_trail.web.context import STATIC
-from ready_trail.web.kept import Kept
+from ready_trail.web.kept import Kept, KeptWith
 from ready_trail.web.pages.sheet import legend
 from ready_trail.web.pages.sheet_pages import cropped, pages_of
 from ready_trail.web.pages.shell import Shell
@@ -43,6 +45,19 @@ def sheet_drawn(shell: Shell) -> SheetScene:
     """Return the whole job's sheet; equal jobs share one."""
     key = (shell.stored.job, shell.stored.figures)
     return _sheets.get(key, lambda: draw_sheet(shell.design))
+
+
+_bodies: KeptWith[Markup] = KeptWith(8)
+
+
+def sheet_body(sheet: SheetScene) -> Markup:
+    """Return the sheet's shapes as the page has them; drawn once for every state that is asked."""
+
+    def make() -> Markup:
+        macros: Any = environment().get_template("drawing/sheet.html").module
+        return Markup(macros.body(sheet))
+
+    return _bodies.get(sheet, make)
 
 
 def drawing_html(shell: Shell, paper: str, *, whole: bool = False) -> str:

@@ -22,7 +22,7 @@ from ready_trail.web.pages.drawing import (
     read,
     state_json,
 )
-from ready_trail.web.pages.paper import drawing_html, sheet_css, sheet_drawn
+from ready_trail.web.pages.paper import drawing_html, sheet_body, sheet_css, sheet_drawn
 from ready_trail.web.pages.picked import picked_of
 from ready_trail.web.pages.shell import shell_of
 
@@ -51,7 +51,8 @@ def show_drawing(request: Request, conn: Conn, tables: Tables, job_id: JobId) ->
         reading = read(shell.design, asked)
     sheet = sheet_drawn(shell) if shell.design.circuits else None
     return page(request, "pages/drawing.html", status=422 if errors else 200, shell=shell,
-                sheet=sheet, controls=controls_of(shell.design), asked=asked, errors=errors,
+                sheet=sheet, body=sheet_body(sheet) if sheet is not None else "",
+                controls=controls_of(shell.design), asked=asked, errors=errors,
                 state=state_json(shell.design, asked, reading),
                 picked=query.get("pick", [""])[0])  # fmt: skip
 
