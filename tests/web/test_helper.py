@@ -23,6 +23,14 @@ def test_it_answers_in_another_process_and_tells_what_went_wrong(helper: Helper)
     assert other != os.getpid()
     with pytest.raises(HelperError, match="ValueError"):
         helper.ask(int, "no number").result(60)
+    with pytest.raises(HelperError, match="pickle"):
+        helper.ask(lambda: 1).result(60)  # no function of a module
+
+    def odd() -> bool:
+        raise OSError("no database")
+
+    with pytest.raises(HelperError, match="no database"):
+        helper.ask(int, "1", wanted=odd).result(60)
     assert helper.ask(os.getpid).result(60) == other, "a mistake does not end it"
 
 

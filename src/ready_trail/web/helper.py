@@ -65,15 +65,22 @@ class Helper:
             self._closing = True
         if thread is not None:
             self._line.put(None)
-            self._end()
+            process = self._process
+            if process is not None:
+                process.kill()  # who waits for it sees that it is gone, and clears up
             thread.join(timeout=2)
 
     def _work(self) -> None:
         while (question := self._line.get()) is not None:
-            if self._closing or not question.wanted():
-                question.future.cancel()
-            elif question.future.set_running_or_notify_cancel():
-                self._answer(question)
+            try:
+                if self._closing or not question.wanted():
+                    question.future.cancel()
+                elif question.future.set_running_or_notify_cancel():
+                    self._answer(question)
+            except Exception as error:  # one odd question must not end the line
+                if not question.future.done():
+                    question.future.set_exception(HelperError(f"{error}"))
+        self._end()
 
     def _answer(self, question: _Question) -> None:
         for _ in range(2):
