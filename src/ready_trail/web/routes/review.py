@@ -24,6 +24,7 @@ from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 _EDIT_MOST = 4_000
+_LOOK_S = 0.5
 
 
 @router.get("/review")
@@ -53,7 +54,7 @@ def explain_finding(
 
 @router.get("/effects")
 async def tell_effects(
-    conn: Conn, job_id: JobId, revision: int, edit: Annotated[list[str], Query()]
+    request: Request, conn: Conn, job_id: JobId, revision: int, edit: Annotated[list[str], Query()]
 ) -> Response:
     """Tell what some edits would change, in their order, without a thread that waits for it.
 
@@ -62,17 +63,24 @@ async def tell_effects(
     asked = [text for text in edit if len(text) <= _EDIT_MOST][:ASKED_MOST]
     stored = await run_in_threadpool(jobs.get_job, conn, job_id)
 
-    def is_head() -> bool:
-        return jobs.head_of(conn, job_id)[0] == revision
+    gone = False
+
+    def is_wanted() -> bool:
+        return not gone and jobs.head_of(conn, job_id)[0] == revision
 
     if stored.revision != revision:
         return JSONResponse({"detail": "the job has moved on"}, 409)
     told, pending = known_effects(stored.job, stored.figures, asked)
     if pending:
         answer = HELPER.ask(reckon_effects, stored.job, stored.figures, tuple(pending),
-                            wanted=is_head)  # fmt: skip
-        await asyncio.wait([asyncio.wrap_future(answer)])
-        if answer.cancelled():
+                            wanted=is_wanted)  # fmt: skip
+        try:
+            while not answer.done() and not gone:
+                await asyncio.wait([asyncio.wrap_future(answer)], timeout=_LOOK_S)
+                gone = await request.is_disconnected()
+        except asyncio.CancelledError:  # the server stops; nobody reads this any more
+            gone = True
+        if gone or answer.cancelled():
             return JSONResponse({"detail": "the job has moved on"}, 409)
         told |= (new := answer.result())
         keep_effects(stored.job, stored.figures, new)
