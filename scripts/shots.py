@@ -7,6 +7,7 @@ import re
 import subprocess
 import sys
 import tempfile
+import time
 from pathlib import Path
 from uuid import uuid4
 
@@ -82,8 +83,8 @@ def pictures(url: str, folder: Path) -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
             context.close()
         asked = browser.new_context(base_url=url).request
-        (folder / "drawing.pdf").write_bytes(asked.get("/jobs/3/drawing.pdf").body())
-        (folder / "book.pdf").write_bytes(asked.get("/jobs/3/build/cut.pdf").body())
+        (folder / "drawing.pdf").write_bytes(paper(asked, "/jobs/3/drawing.pdf"))
+        (folder / "book.pdf").write_bytes(paper(asked, "/jobs/3/build/cut.pdf"))
         browser.close()
     subprocess.run(
         ["pdftoppm", "-r", "100", "-f", "2", "-l", "2", "-singlefile", "-png",
@@ -93,6 +94,13 @@ def pictures(url: str, folder: Path) -> None:
         ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-singlefile", "-png",
          str(folder / "book.pdf"), str(FOLDER / "book")], check=True,
     )  # fmt: skip
+
+
+def paper(asked: APIRequestContext, path: str) -> bytes:
+    """A PDF; one that takes longer leads to its progress until it is there."""
+    while not (body := asked.get(path).body()).startswith(b"%PDF"):
+        time.sleep(0.2)
+    return body
 
 
 def stock(request: APIRequestContext) -> None:
