@@ -9,7 +9,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from ready_trail.web import documents
-from ready_trail.web.work import WORKS
+from ready_trail.web.work import WORKS, WorkFailedError
 
 SHEET = "/jobs/1/circuits/c15/sheet.pdf"
 
@@ -66,3 +66,11 @@ def test_too_much_at_once_is_told_and_nothing_is_lost(
     answer = client.get("/jobs/1/drawing.pdf?paper=letter")
     assert answer.status_code == 429
     assert "wait for one, or stop it" in answer.text
+
+
+def test_a_mistake_in_the_layout_is_not_told_as_a_missing_library(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(documents, "make_paper", int)  # takes no pages
+    with pytest.raises(WorkFailedError, match="It did not work"):
+        client.get("/jobs/1/review.pdf?paper=letter")

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections import OrderedDict
 from dataclasses import dataclass
-from threading import Lock
 
 from ready_trail.core.datasheet import Figure
 from ready_trail.core.job import Job, lifted
@@ -14,6 +12,7 @@ from ready_trail.core.job.lift import cleaned
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotFoundError, NothingToUndoError, StaleWriteError
 from ready_trail.store.packing import DEPTH_MOST, pack, unpack
+from ready_trail.store.recent import Recent
 from ready_trail.store.shelf import list_figures
 
 _INSERT_JOB = """
@@ -301,41 +300,18 @@ def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> No
         raise NotFoundError("job", job_id)
 
 
-class _Parsed:
-    """The jobs of documents read or written last; jobs are frozen and may be shared.
-
-    An edited job shares with the one before all parts that were not touched, so a design can
-    tell by a glance what stays.
-    """
-
-    MOST = 128
-
-    def __init__(self) -> None:
-        self._jobs: OrderedDict[str, Job] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, document: str) -> Job:
-        with self._lock:
-            known = self._jobs.get(document)
-            if known is not None:
-                self._jobs.move_to_end(document)
-                return known
-        job = _read(document)
-        self.keep(document, job)
-        return job
-
-    def keep(self, document: str, job: Job) -> None:
-        with self._lock:
-            self._jobs[document] = job
-            while len(self._jobs) > self.MOST:
-                self._jobs.popitem(last=False)
-
-
-_PARSED = _Parsed()
+_PARSED: Recent[str, Job] = Recent(128)
+"""The jobs of documents read or written last; jobs are frozen and may be shared. An edited job
+shares with the one before all parts that were not touched: a design tells at a glance what stays.
+"""
 
 
 def _job(document: str) -> Job:
-    return _PARSED.get(document)
+    job = _PARSED.get(document)
+    if job is None:
+        job = _read(document)
+        _PARSED.keep(document, job)
+    return job
 
 
 def _read(document: str) -> Job:

@@ -19,7 +19,7 @@ from starlette.types import Receive, Scope, Send
 
 from ready_trail.formats.pdf import PdfUnavailableError, sections_to_pdf, to_pdf
 from ready_trail.web.context import STATIC
-from ready_trail.web.work import WORKS, Report, Work
+from ready_trail.web.work import WORKS, Report, Work, WorkFailedError
 
 PATIENCE_S = 1.2
 """So long a browser may wait for the file itself."""
@@ -69,8 +69,10 @@ class _Made(Response):
         while self.work.state == "running" and waited_s < PATIENCE_S:
             await asyncio.sleep(_LOOK_S)
             waited_s += _LOOK_S
-        if self.work.state in ("failed", "stopped"):
-            raise PdfUnavailableError(self.work.words)
+        if self.work.state == "failed":
+            raise (PdfUnavailableError if self.work.unavailable else WorkFailedError)(
+                self.work.words
+            )
         came_from = urlsplit(Request(scope).headers.get("referer", ""))
         back = came_from.path + (f"?{came_from.query}" if came_from.query else "")
         asked = urlencode({"back": back if back.startswith("/jobs/") else "/"})

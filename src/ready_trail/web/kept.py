@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from threading import Event, Lock
-from typing import Any, Generic, TypeVar
+from typing import Generic, TypeVar
+
+from ready_trail.store.recent import Recent
 
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
@@ -54,20 +56,12 @@ class KeptWith(Generic[V]):
     """What follows from a design or a part of one, kept while that very object is used again."""
 
     def __init__(self, most: int) -> None:
-        self._most = most
-        self._values: OrderedDict[int, tuple[Any, V]] = OrderedDict()
-        self._lock = Lock()
+        self._values: Recent[int, tuple[object, V]] = Recent(most)
 
     def get(self, thing: object, make: Callable[[], V]) -> V:
         """Return what was made of this object before, or make it now."""
-        with self._lock:
-            known = self._values.get(id(thing))
-            if known is not None:  # the object is held here, so its id is still its own
-                self._values.move_to_end(id(thing))
-                return known[1]
-        value = make()
-        with self._lock:
-            self._values[id(thing)] = thing, value
-            while len(self._values) > self._most:
-                self._values.popitem(last=False)
-        return value
+        known = self._values.get(id(thing))  # the object is held here, so its id is still its own
+        if known is None:
+            known = (thing, make())
+            self._values.keep(id(thing), known)
+        return known[1]

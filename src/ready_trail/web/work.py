@@ -23,6 +23,8 @@ from threading import Lock, Thread
 from typing import Any, Literal
 from uuid import uuid4
 
+from ready_trail.formats.pdf import PdfUnavailableError
+
 State = Literal["running", "done", "failed", "stopped"]
 Report = Callable[[int, int, str], None]
 """Called with what is done, of how much, and in words what comes next."""
@@ -48,6 +50,11 @@ class Work:
     started: float = field(default_factory=time.monotonic)
     seconds: float = 0.0
     process: BaseProcess | None = None
+    unavailable: bool = False
+
+
+class WorkFailedError(Exception):
+    """Work ended without a result, by a mistake of the program."""
 
 
 class TooMuchWorkError(Exception):
@@ -145,6 +152,7 @@ class Works:
                 work.done, work.total, work.words = done, max(1, total), words
                 if kind != "report":
                     finished = kind == "done"
+                    work.unavailable = kind == "unavailable"
                     break
         except (EOFError, OSError):
             work.words = "It ended without a result."
@@ -203,6 +211,8 @@ def _run(pipe: Connection, path: str, make: Callable[..., bytes], args: tuple[An
         partial.write_bytes(result)
         partial.rename(path)
         pipe.send(("done", 1, 1, "Done"))
+    except PdfUnavailableError as error:
+        pipe.send(("unavailable", 0, 1, f"{error}"))
     except Exception as error:
         _log.exception("long work failed")
         pipe.send(("failed", 0, 1, f"It did not work: {error}."))

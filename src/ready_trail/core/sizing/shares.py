@@ -118,12 +118,13 @@ def equal_shares_g(tree: Node, catalogue: Catalogue) -> float | None:
 
 def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Shared:
     upstream, known = ahead.of(node), sized.of(node)
-    if upstream not in known:
+    reckoned = known.get(upstream)  # once: another thread may clear what is known
+    if reckoned is None:
         request = replace(node.request, upstream=upstream)
         made = size(request, catalogue, whole_ladder=bool(node.children), above=EVERY,
                     surveyed=known.surveyed)  # fmt: skip
-        known[upstream] = made, _leaf(node, made)
-    sizing, alone = known[upstream]
+        reckoned = known[upstream] = made, _leaf(node, made)
+    sizing, alone = reckoned
     if not node.children:
         return alone
     found: Shared | None = None

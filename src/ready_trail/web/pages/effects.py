@@ -7,10 +7,8 @@ is there (``js/effects.js``). They are reckoned in the helper, a design for each
 from __future__ import annotations
 
 import hashlib
-from collections import OrderedDict
 from collections.abc import Iterable
 from dataclasses import dataclass
-from threading import Lock
 
 from ready_trail.core.design import CircuitDesign, Finding
 from ready_trail.core.design.memo import without_words
@@ -19,14 +17,13 @@ from ready_trail.core.effect import effect_of
 from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Job
 from ready_trail.core.supply.starts import starts_for
+from ready_trail.store.recent import Recent
 from ready_trail.web.context import Figures, designed
 from ready_trail.web.pages.shell import Shell
 
 MOST_EFFECTS, MOST_ON_REVIEW = 8, 24
 ASKED_MOST = 6
 """Effects that a page asks for at a time: the first ones stand there soon."""
-
-_KEPT_MOST = 4_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,25 +41,8 @@ class Effects:
 NO_EFFECTS = Effects(told={}, pending=())
 
 
-class _Told:
-    """Effects told before, by what they were reckoned from."""
-
-    def __init__(self) -> None:
-        self._words: OrderedDict[tuple[bytes, str], str] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, state: bytes, edit: str) -> str | None:
-        with self._lock:
-            return self._words.get((state, edit))
-
-    def keep(self, state: bytes, edit: str, words: str) -> None:
-        with self._lock:
-            self._words[state, edit] = words
-            while len(self._words) > _KEPT_MOST:
-                self._words.popitem(last=False)
-
-
-_TOLD = _Told()
+_TOLD: Recent[tuple[bytes, str], str] = Recent(4_000)
+"""Effects told before, by what they were reckoned from and the edit's document."""
 
 
 def effects_of(shell: Shell, design: CircuitDesign) -> Effects:
@@ -100,7 +80,7 @@ def known_effects(
     told: dict[str, str] = {}
     pending: list[str] = []
     for edit in edits:
-        words = _TOLD.get(state, edit)
+        words = _TOLD.get((state, edit))
         if words is None:
             pending.append(edit)
         else:
@@ -112,7 +92,7 @@ def keep_effects(job: Job, figures: Figures, told: dict[str, str]) -> None:
     """Keep effects that were reckoned elsewhere."""
     state = _state_of(job, figures)
     for edit, words in told.items():
-        _TOLD.keep(state, edit, words)
+        _TOLD.keep((state, edit), words)
 
 
 def _state_of(job: Job, figures: Figures) -> bytes:
