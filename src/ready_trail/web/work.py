@@ -211,6 +211,8 @@ def _run(pipe: Connection, path: str, make: Callable[..., bytes], args: tuple[An
         partial.write_bytes(result)
         partial.rename(path)
         pipe.send(("done", 1, 1, "Done"))
+    except BrokenPipeError:
+        return  # the server is gone, and nobody wants the result
     except PdfUnavailableError as error:
         pipe.send(("unavailable", 0, 1, f"{error}"))
     except Exception as error:

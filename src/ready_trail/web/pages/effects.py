@@ -107,7 +107,10 @@ def reckon_effects(job: Job, figures: Figures, edits: tuple[str, ...]) -> dict[s
     One that would be refused is told so: it is possible where offered, or says why not. What is
     no edit at all is left out.
     """
-    before = designed(job, figures)
+    try:
+        before = designed(job, figures)
+    except CoreError:  # then nothing is offered either
+        return {}
     told: dict[str, str] = {}
     for document in edits:
         try:
