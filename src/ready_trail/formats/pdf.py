@@ -33,6 +33,10 @@ _PROCESSES_MOST = 4
 _SVG = re.compile(r"<svg\b([^>]*)>(.*?)</svg>", re.DOTALL)
 _CLASS = re.compile(r'\bclass="([^"]*)"')
 _TITLE = re.compile(r"<title>([^<]*)</title>")
+_STYLE = re.compile(r"<style>(.*?)</style>", re.DOTALL)
+_NOTE = re.compile(r"/\*.*?\*/", re.DOTALL)
+_RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
+_NEEDED = re.compile(r"\.([\w-]+)")
 _sections: Sequence[Section] = ()
 _static = Path()
 
@@ -77,12 +81,25 @@ def _with_pictures(html: str) -> str:
         if "xmlns=" not in attributes:
             attributes += ' xmlns="http://www.w3.org/2000/svg"'
         title = _TITLE.search(inside)
+        used = {n for names in _CLASS.findall(found.group()) for n in names.split()}
+        inside = _STYLE.sub(
+            lambda style: f"<style>{_rules_of(style.group(1), used)}</style>", inside
+        )
         data = base64.b64encode(f"<svg{attributes}>{inside}</svg>".encode()).decode()
         words = title.group(1) if title is not None else ""
         return (f'<img class="{named.group(1) if named is not None else ""}" alt="{words}" '
                 f'src="data:image/svg+xml;base64,{data}">')  # fmt: skip
 
     return _SVG.sub(picture, html)
+
+
+def _rules_of(css: str, used: set[str]) -> str:
+    """Return the rules that can meet these classes: a picture's rules are parsed for it alone, and
+    of a hundred it needs ten.
+    """
+    kept = ((",".join(one for one in selectors.split(",") if used.issuperset(_NEEDED.findall(one))),
+             body) for selectors, body in _RULE.findall(_NOTE.sub("", css)))  # fmt: skip
+    return "".join(f"{selectors}{{{body}}}" for selectors, body in kept if selectors)
 
 
 def _section(at: int) -> tuple[int, bytes]:
@@ -94,13 +111,12 @@ def _can_copy() -> bool:
 
 
 def _bound(parts: Iterable[bytes]) -> bytes:
-    from pypdf import PdfWriter  # late: only long documents need it
+    import pikepdf  # late: only long documents need it
 
-    writer = PdfWriter()
+    bound, out = pikepdf.Pdf.new(), io.BytesIO()
     for part in parts:
-        writer.append(io.BytesIO(part))
-    out = io.BytesIO()
-    writer.write(out)
+        bound.pages.extend(pikepdf.Pdf.open(io.BytesIO(part)).pages)
+    bound.save(out, object_stream_mode=pikepdf.ObjectStreamMode.generate)
     return out.getvalue()
 
 

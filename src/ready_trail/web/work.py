@@ -191,7 +191,7 @@ def context_of_processes() -> Any:
             "ready_trail.web.pages.book",
             "ready_trail.web.pages.effects",
             "ready_trail.web.warm",
-            "pypdf",
+            "pikepdf",
         ]
     )
     return context
