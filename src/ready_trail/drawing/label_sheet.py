@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.build.labels import Label, LabelGrid
-from ready_trail.drawing.qr import qr_path
+from ready_trail.drawing.qr import qr_picture
 
 _PAD_MM = 1.4
 _QR_LEAST_MM = 14.0
@@ -27,7 +27,7 @@ class PlacedText:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlacedLabel:
-    """One label on its sheet. ``qr`` is the code's side, its modules and its path. [mm]"""
+    """One label on its sheet. ``qr`` is the code's side and its picture. [mm]"""
 
     x: float
     y: float
@@ -35,7 +35,7 @@ class PlacedLabel:
     height: float
     lines: tuple[PlacedText, ...]
     colour: str
-    qr: tuple[float, int, str] | None
+    qr: tuple[float, str] | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,7 +56,9 @@ def label_pages(
     With ``address`` labels that are large enough carry a QR code of it.
     """
     qr = (
-        qr_path(address) if address and min(grid.height_mm, grid.width_mm) >= _QR_LEAST_MM else None
+        qr_picture(address)
+        if address and min(grid.height_mm, grid.width_mm) >= _QR_LEAST_MM
+        else None
     )
     width, height = grid.paper_mm
     pages: list[list[PlacedLabel]] = []
@@ -74,16 +76,14 @@ def label_pages(
     )
 
 
-def _placed(
-    label: Label, grid: LabelGrid, x: float, y: float, qr: tuple[int, str] | None
-) -> PlacedLabel:
+def _placed(label: Label, grid: LabelGrid, x: float, y: float, qr: str | None) -> PlacedLabel:
     most = min(grid.height_mm - 2 * _PAD_MM, grid.width_mm * 0.36)
     side = min(most, 16.0) if qr is not None else 0.0
     room = grid.width_mm - 2 * _PAD_MM - (side + 1.0 if side else 0.0)
     return PlacedLabel(
         x=x, y=y, width=grid.width_mm, height=grid.height_mm, colour=label.colour,
         lines=tuple(_lines(label, x + _PAD_MM, y + _PAD_MM, room, grid.height_mm - 2 * _PAD_MM)),
-        qr=(side, qr[0], qr[1]) if qr is not None else None,
+        qr=(side, qr) if qr is not None else None,
     )  # fmt: skip
 
 
