@@ -51,6 +51,15 @@ def typed_demo() -> Job:
     )  # fmt: skip
 
 
+def large_job(count: int) -> Job:
+    """A job of that many lamps, each on its own circuit."""
+    job = Job(name="Large")
+    for number in range(count):
+        draft = AccessoryDraft(name=f"Lamp {number}", watts=20 + number % 60)
+        job = apply(job, AddAccessory(accessory=draft))
+    return job
+
+
 def circuit_named(job: Job, name: str) -> str:
     """Id of the circuit of that name."""
     return next(c.id for c in job.circuits if c.name == name)

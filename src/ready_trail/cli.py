@@ -7,6 +7,7 @@ import errno
 import gc
 import json
 import os
+import signal
 import socket
 import sys
 from pathlib import Path
@@ -287,6 +288,8 @@ def _serve(arguments: argparse.Namespace) -> None:
     _collect_seldom()
     stop = Event()
     Thread(target=copy_each_day, args=(arguments.db, stop), daemon=True).start()
+    # the server hands the signal on when it has closed; without this it would end us right there
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
         uvicorn.Server(config).run(sockets=[listening])
     finally:

@@ -10,6 +10,7 @@ import socket
 import subprocess
 import sys
 import time
+import urllib.parse
 import urllib.request
 from pathlib import Path
 from typing import Any
@@ -162,6 +163,42 @@ def test_killed_server_keeps_what_it_acknowledged(tmp_path: Path) -> None:
             server.stdout.close()
     done = printed_names(path)
     assert "Round 1" in done
+
+
+def test_a_server_asked_to_end_takes_its_processes_with_it(tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "ready_trail", "demo", "--db", str(tmp_path / "a.db"),
+               "--port", "0"]  # fmt: skip
+    server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=ENV)
+    assert server.stdout is not None
+    found = re.search(r"http://[\d.:]+/", server.stdout.readline())
+    assert found is not None
+    form = urllib.parse.urlencode({"what": "book"}).encode()
+    _get(f"{found.group(0)}api/jobs")
+    urllib.request.urlopen(f"{found.group(0)}jobs/1/build/book", form, timeout=60).close()
+    family = _descendants(server.pid)
+    assert len(family) >= 2, "the book's process, and the one that it was copied from"
+    server.send_signal(signal.SIGTERM)
+    assert server.wait(20) == 0
+    server.stdout.close()
+    end = time.monotonic() + 10
+    while any(_runs(pid) for pid in family):
+        assert time.monotonic() < end, "a process is left over"
+        time.sleep(0.05)
+
+
+def _descendants(pid: int) -> list[int]:
+    """The processes that one started, and those that they started."""
+    listed = subprocess.run(["ps", "-eo", "pid=,ppid="], capture_output=True, text=True, check=True)
+    pairs = [tuple(int(n) for n in line.split()) for line in listed.stdout.splitlines()]
+    own = [child for child, parent in pairs if parent == pid]
+    return own + [further for child in own for further in _descendants(child)]
+
+
+def _runs(pid: int) -> bool:
+    try:
+        return "Z" not in Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+    except OSError:
+        return False
 
 
 def _get(url: str) -> Any:

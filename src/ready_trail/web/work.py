@@ -28,6 +28,8 @@ from ready_trail.formats.pdf import PdfUnavailableError
 State = Literal["running", "done", "failed", "stopped"]
 Report = Callable[[int, int, str], None]
 """Called with what is done, of how much, and in words what comes next."""
+Then = Callable[[Path], str]
+"""What the server does with the file of work that is done; it returns where that leads."""
 
 _KEPT_MOST = 30
 _RUNNING_MOST = 3
@@ -36,7 +38,9 @@ _log = logging.getLogger("ready_trail")
 
 @dataclass(slots=True, kw_only=True)
 class Work:
-    """One piece of long work. ``name`` is the file that it makes."""
+    """One piece of long work. ``name`` is the file that it makes; ``leads_to`` is the page where
+    the result is, for work whose result is more than a file.
+    """
 
     id: str
     key: str
@@ -51,6 +55,12 @@ class Work:
     seconds: float = 0.0
     process: BaseProcess | None = None
     unavailable: bool = False
+    then: Then | None = None
+    leads_to: str = ""
+
+
+class WorkRefusedError(Exception):
+    """Raised by what makes a result: it was asked of something that will not do, in plain words."""
 
 
 class WorkFailedError(Exception):
@@ -71,12 +81,13 @@ class Works:
         self._context: Any = None
 
     def start(
-        self, key: str, name: str, media_type: str, make: Callable[..., bytes], *args: Any
-    ) -> Work:
+        self, key: str, name: str, media_type: str, make: Callable[..., bytes], *args: Any,
+        then: Then | None = None,
+    ) -> Work:  # fmt: skip
         """Start work in another process, or return what already runs or is done for this key.
 
-        ``make`` is a function of a module; it gets the arguments and a ``report``. Raises
-        TooMuchWorkError.
+        ``make`` is a function of a module; it gets the arguments and a ``report``. ``then`` runs
+        here, once, when it is done, whether or not anybody still looks. Raises TooMuchWorkError.
         """
         with self._lock:
             same = next((w for w in self._works.values()
@@ -90,7 +101,7 @@ class Works:
             folder = self._prepare()
             work_id = uuid4().hex
             work = Work(id=work_id, key=key, name=name, media_type=media_type,
-                        path=folder / work_id)  # fmt: skip
+                        path=folder / work_id, then=then)  # fmt: skip
             self._works[work_id] = work
             self._forget_old()
         here, there = self._context.Pipe(duplex=False)
@@ -162,13 +173,26 @@ class Works:
                 work.process.join()
             work.seconds = time.monotonic() - work.started
             if work.state == "running":
-                work.state = "done" if finished and work.path.exists() else "failed"
+                done = finished and work.path.exists() and _followed_up(work)
+                work.state = "done" if done else "failed"
 
     def _forget_old(self) -> None:
         ended = [w for w in self._works.values() if w.state != "running"]
         for work in ended[: max(0, len(self._works) - _KEPT_MOST)]:
             work.path.unlink(missing_ok=True)
             del self._works[work.id]
+
+
+def _followed_up(work: Work) -> bool:
+    """Do what follows from a result; tell whether that went well."""
+    try:
+        if work.then is not None:
+            work.leads_to = work.then(work.path)
+    except Exception as error:
+        _log.exception("what follows long work failed")
+        work.words = f"It did not work: {error}."
+        return False
+    return True
 
 
 def _kill(process: BaseProcess) -> None:
@@ -213,6 +237,8 @@ def _run(pipe: Connection, path: str, make: Callable[..., bytes], args: tuple[An
         pipe.send(("done", 1, 1, "Done"))
     except BrokenPipeError:
         return  # the server is gone, and nobody wants the result
+    except WorkRefusedError as error:
+        pipe.send(("refused", 0, 1, f"{error}"))
     except PdfUnavailableError as error:
         pipe.send(("unavailable", 0, 1, f"{error}"))
     except Exception as error:

@@ -69,7 +69,7 @@ def work_state(work_id: str) -> Response:
     """Tell how far a piece of long work is."""
     work = _work(work_id)
     return JSONResponse({"state": work.state, "done": work.done, "total": work.total,
-                         "words": work.words})  # fmt: skip
+                         "words": work.words, "leads_to": work.leads_to})  # fmt: skip
 
 
 @router.get("/work/{work_id}/file")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from uuid import uuid4
 
 from fastapi import APIRouter, Request
 from pydantic import ValidationError
@@ -28,7 +29,9 @@ from ready_trail.web.context import (
     page,
 )
 from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, without_blanks
+from ready_trail.web.importing import LARGE_BYTES, start_import
 from ready_trail.web.pages.shell import VEHICLE_WORDS, worst
+from ready_trail.web.work import TooMuchWorkError
 
 router = APIRouter(include_in_schema=False)
 
@@ -114,6 +117,10 @@ def import_job(request: Request, conn: Conn, tables: Tables, form: Form, data: U
     try:
         if not data:
             raise FileRefusedError("", "choose a job file first")
+        if len(data) >= LARGE_BYTES:
+            key = form.get("form_key") or uuid4().hex
+            work = start_import(request.app.state.database, data, shelf.list_figures(conn), key)
+            return go(f"/work/{work.id}/page")
         job = read_job(data, tables)
         designed(job, shelf.list_figures(conn))
     except CoreError as error:
@@ -121,6 +128,8 @@ def import_job(request: Request, conn: Conn, tables: Tables, form: Form, data: U
         return _list(request, conn, problem=problem, status=422)
     except FileRefusedError as refused:
         return _list(request, conn, problem=f"The job file was not taken: {refused}.", status=422)
+    except TooMuchWorkError as error:
+        return _list(request, conn, problem=f"The job file was not taken: {error}.", status=429)
 
     def make() -> str:
         return f"/jobs/{jobs.create_job(conn, job, kind='import', title='Import job file')}"

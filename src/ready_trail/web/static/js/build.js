@@ -251,7 +251,8 @@ const watchWork = async () => {
     }
     place.querySelector("[data-words]").textContent = told.words;
     if (told.state !== "running") {
-      if (told.state === "done" && place.dataset.open) location.replace(place.dataset.open);
+      const next = told.leads_to || place.dataset.open;
+      if (told.state === "done" && next) location.replace(next);
       else location.reload();
       return;
     }
