@@ -32,7 +32,17 @@ def browser(driver: Playwright) -> Iterator[Browser]:
 
 @pytest.fixture
 def base_url(tmp_path: Path) -> Iterator[str]:
-    path = filled_database(tmp_path)
+    """A server with a database of its own."""
+    yield from served(filled_database(tmp_path))
+
+
+@pytest.fixture(scope="session")
+def looked_at(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A server for tests that only look: they share what was designed already."""
+    yield from served(filled_database(tmp_path_factory.mktemp("looked")))
+
+
+def served(path: Path) -> Iterator[str]:
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
     config = uvicorn.Config(create_app(path), log_level="warning", timeout_graceful_shutdown=1)

@@ -10,22 +10,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from e2e_support import AXE, revision
+from e2e_support import revision
 
 SHEET = "/jobs/1/circuits/c15"
-SCREENS = [
-    "/", "/jobs/new", "/jobs/1/brief", "/jobs/1/accessories?preset=fridge", SHEET,
-    "/jobs/1/circuits/c16?at=K16", "/jobs/1/circuits/c15/run", "/jobs/1/history", "/size", "/nope",
-    "/jobs/2/survey", "/jobs/1/layout", "/jobs/2/layout?leg=l8", "/jobs/2/layout?point=rfc",
-    "/jobs/2/supply", "/jobs/2/supply?point=p1", "/jobs/2/supply?add=1",
-    "/jobs/2/supply?switch=Beacon", "/schemes", "/schemes/changeover", "/jobs/2/circuits/c17",
-    "/jobs/2/circuits/c17/branches", "/jobs/2/circuits/c17/schemes", "/jobs/2/accessories/a31",
-    "/jobs/2/circuits/c18", "/jobs/1/scenarios", "/jobs/1/scenarios?edit=s1", "/jobs/1/rules",
-    "/jobs/1/rules?try=drop&value=three", "/jobs/1/review?notes=1", "/jobs/1/findings/sleeps",
-    "/jobs/1/compare?a=rules:&b=now", "/jobs/2/drawing",
-    "/jobs/2/drawing?key=run&on=Roof+bar&fault=body:C15-W2&pick=C15-W2", "/jobs/1/circuits/c2/why",
-    "/jobs/1/scenarios/s5/why",
-]  # fmt: skip
 
 
 def test_newcomer_from_a_label_to_a_printed_sheet(page: Page) -> None:
@@ -391,31 +378,3 @@ def test_works_without_javascript(browser: Browser, base_url: str) -> None:
     page.get_by_role("button", name="Size it").click()
     expect(page.locator("#answer")).to_contain_text("4.7 A")
     context.close()
-
-
-@pytest.mark.parametrize("url", SCREENS)
-def test_a_screen_is_whole_by_day_by_night_and_on_a_phone(page: Page, url: str) -> None:
-    for scheme in ("dark", "light"):
-        page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-        page.goto(url)
-        page.evaluate(AXE.read_text(encoding="utf-8"))
-        found = page.evaluate("axe.run(document)")["violations"]
-        told = [f"{scheme} {v['id']}: {n['html'][:160]} {n['failureSummary'][-140:]}"
-                for v in found for n in v["nodes"]]  # fmt: skip
-        assert told == []
-    nothing_is_cut(page, 1280)
-    page.set_viewport_size({"width": 390, "height": 844})
-    page.goto(url)
-    nothing_is_cut(page, 390)
-    small = page.evaluate(
-        """() => [...document.querySelectorAll('button.button, a.button, .stage')]
-            .filter(e => e.offsetParent && e.getBoundingClientRect().height < 44)
-            .map(e => e.textContent.trim())"""
-    )
-    assert small == []
-
-
-def nothing_is_cut(page: Page, width: int) -> None:
-    """Nothing scrolls sideways, neither the page nor its work."""
-    assert page.evaluate("document.documentElement.scrollWidth") <= width
-    assert page.locator("#work").evaluate("e => e.scrollWidth <= e.clientWidth")
