@@ -35,7 +35,7 @@ def applied(job: Job, edit: Edit) -> Job | EditRefusedError:
 
 
 @given(st.lists(edits(), min_size=1, max_size=7))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=16, deadline=None)
 def test_any_edits_leave_a_job_that_can_be_designed(sequence: list[Edit]) -> None:
     job = MARMOT
     before = design(job, CATALOGUE)

@@ -165,7 +165,7 @@ def oracle(r: SizingRequest, rating: float) -> tuple[float, dict[str, str]] | No
 
 
 @given(trees())
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=200, deadline=None)
 def test_a_second_program_comes_to_the_same_branches(request: SizingRequest) -> None:
     got = size(request, CATALOGUE)
     assert got.fuse is not None

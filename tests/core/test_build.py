@@ -69,7 +69,7 @@ def edited(name: str, sequence: list[Edit]) -> Job:
 
 
 @given(*ANY_JOB)
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_everything_is_cut_counted_and_used_once(name: str, sequence: list[Edit]) -> None:
     made = design(edited(name, sequence), CATALOGUE)
     build = build_of(made, CATALOGUE)
@@ -106,7 +106,7 @@ def test_everything_is_cut_counted_and_used_once(name: str, sequence: list[Edit]
 
 
 @given(*ANY_JOB)
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_no_rule_of_the_order_is_broken(name: str, sequence: list[Edit]) -> None:
     made = design(edited(name, sequence), CATALOGUE)
     build = build_of(made, CATALOGUE)

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ready_trail.core.design import design, job_network
+from ready_trail.core.edits import HoldChoice
 from ready_trail.core.fault_list import NamedFault, single_faults
 from ready_trail.core.faults import (
     Backwards,
@@ -28,7 +29,8 @@ from ready_trail.core.live import first_to_open, heats, live
 from ready_trail.core.meter import has_power, ohms, without_power
 from ready_trail.core.network import Coil, Diode, Resistor, SwitchContact
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
-from ready_trail.core.sweep import sweep
+from ready_trail.core.sweep import VEHICLES_OWN, sweep
+from ready_trail.core.sweep import effects as every_effect
 from ready_trail.core.working import working_state
 from simulator import worst_v
 from support import CATALOGUE, demo, job_with
@@ -128,12 +130,50 @@ def test_the_sweep_tells_what_each_fault_does() -> None:
     assert not effects["open:C15-W2"].works
     assert effects["open:C15-W2"].load_v < 1
     assert effects["body:C15-W2"].opens == "F15"
-    assert effects["welded.k15_30_87:K15"].works, "it is on in that state anyway"
     assert not effects["lost.g15_body:G15"].works
+    seen = {key: e.symptom for key, e in effects.items()}
+    assert seen["open:C15-W2"] == "dead"
+    assert seen["body:C15-W2"] == "fuse"
+    assert seen["bad:C26-W3"] == "weak"
+    stuck = effects["welded.k15_30_87:K15"]
+    assert stuck.symptom == "on", "nothing shows until its switch is off"
+    assert stuck.runs == "Roof light bar"
+    assert "Roof bar" not in stuck.state.on
+    assert effects["body:C16-W9"].runs == "Left driving light", "its coil is worked by the earth"
+    assert effects["bad:C16-W3"].load_v == 0, "a lamp that cuts out, though it measures 12 V"
+    assert effects["bad:C16-W3"].sound_v > 11
+    assert 6 < effects["bad:C26-W3"].load_v < 11 < effects["bad:C26-W3"].sound_v
+    assert seen["body:C2-W1"] == "burns", "between the battery and its first fuse nothing opens"
+    burning = [MARMOT.installation.wires[e.burns] for e in effects.values() if e.burns]
+    assert {(w.start.device, w.end.device[0], w.end.terminal) for w in burning} == {
+        ("BAT", "F", "1")
+    }, "of this job only what leads to a fuse can burn"
+    assert effects["body:C4-W4"].opens == "F4T", "a control circuit's own fuse"
+    assert effects["body:C4-W3"].opens == VEHICLES_OWN
+    headlamps = [e for e in effects.values() if e.fault.subject == "HL"]
+    assert {e.circuit_id for e in headlamps} == {"c16"}, "c15 knows nothing of them"
     power = [e for k, e in effects.items() if k.startswith("body:")
              and MARMOT.installation.wires[e.fault.subject].role == "power"]  # fmt: skip
     assert len(power) > 15
-    assert all(e.opens for e in power)
+    assert all(e.opens or e.burns for e in power)
+
+
+def test_a_fault_ahead_is_seen_on_every_circuit_behind_it() -> None:
+    found = [e for e in every_effect(MARMOT, everywhere=True) if e.fault.key == "open:C2-W2"]
+    fed = {c.circuit.id for c in MARMOT.circuits
+           if "c2" in c.ahead and not c.circuit.is_feeder and c.network is not None}  # fmt: skip
+    assert {e.circuit_id for e in found} >= fed
+    assert len(fed) > 8
+    assert all(e.symptom == "dead" for e in found)
+
+
+def test_a_fuse_counts_only_where_it_opens_before_the_wire_burns() -> None:
+    held = (HoldChoice(circuit_id="c1", what="fuse_a", value=100.0),
+            HoldChoice(circuit_id="c1", what="size", value="20"))  # fmt: skip
+    for edits, seen in (((), "fuse"), (held, "burns")):
+        found = {e.fault.key: e for e in sweep(design(job_with(edits=edits), CATALOGUE))}
+        assert found["body:C1-W2"].symptom == seen
+        assert found["body:C1-W1"].symptom == "burns", "ahead of the fuse, whichever it is"
 
 
 @given(st.integers(0, 10_000))

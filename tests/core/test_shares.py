@@ -117,7 +117,7 @@ def add(a: Upstream, b: Upstream) -> Upstream:
                     path_drop_v=a.path_drop_v + b.path_drop_v)  # fmt: skip
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=150, deadline=None)
 @given(tree=trees())
 def test_least_copper_equals_trying_everything(tree: Node) -> None:
     found = least_copper(tree, CATALOGUE)

@@ -22,7 +22,8 @@ SCREENS = [
     "/jobs/1/circuits/c16?at=K16", "/jobs/1/circuits/c15/run", "/jobs/1/circuits/c2/why",
     "/jobs/2/circuits/c17", "/jobs/2/circuits/c17/branches", "/jobs/2/circuits/c17/schemes",
     "/jobs/2/circuits/c18", "/jobs/2/drawing",
-    "/jobs/2/drawing?key=run&on=Roof+bar&fault=body:C15-W2&pick=C15-W2", "/jobs/2/build",
+    "/jobs/2/drawing?key=run&on=Roof+bar&fault=body:C15-W2&pick=C15-W2",
+    "/jobs/2/drawing/faults", "/jobs/2/drawing/faults?circuit=c16", "/jobs/2/build",
     "/jobs/2/build/cut", "/jobs/2/build/parts", "/jobs/2/build/labels", "/jobs/2/build/book",
     "/jobs/2/build/found?circuit=c15", "/jobs/1/review?notes=1", "/jobs/1/findings/sleeps",
     "/jobs/2/history", "/jobs/2/compare", "/jobs/1/compare?a=rules:&b=now",
@@ -55,6 +56,7 @@ def test_a_screen_is_whole_by_day_and_by_night(
     bad.clear()
     page.emulate_media(color_scheme="light")
     page.goto(url)
+    page.locator("[data-work]").wait_for(state="detached")  # long work shows its end
     nothing_is_cut(page, SIZES[size][0])
     page.evaluate(AXE.read_text(encoding="utf-8"))
     told = broken(page)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import html
 import json
+import re
+import time
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -178,3 +180,30 @@ def test_what_is_picked_leads_to_the_same_thing_elsewhere(client: TestClient) ->
     assert "/jobs/1/drawing?pick=K15" in sheet
     for link in ("/jobs/1/circuits/c15?at=K15", "/jobs/1/supply?point=p1"):
         assert client.get(link).status_code == 200
+
+
+def test_every_fault_is_told_by_what_is_noticed_and_leads_to_the_drawing(
+    client: TestClient,
+) -> None:
+    here = "/jobs/2/drawing/faults"
+    work = re.search(r'data-work="(/work/\w+)"', client.get(here).text)
+    while work is not None and client.get(work[1]).json()["state"] == "running":
+        time.sleep(0.1)
+    shown = client.get(here).text
+    assert "faults, one at a time with everything else sound" in shown
+    counts = dict(re.findall(r'\?circuit=c16&amp;seen=(\w+)" aria-label="[^"]*">(\d+)<', shown))
+    assert int(counts["dead"]) > 20
+    picked = client.get(f"{here}?circuit=c16&seen=on").text
+    rows = re.findall(r'<th scope="row">([^<]*)</th><td data-label="Then">([^<]*)</td>'
+                      r'<td><a href="([^"]*)"', picked)  # fmt: skip
+    assert len(rows) == int(counts["on"])
+    words, says, address = next(r for r in rows if r[0].startswith("C16-W9"))
+    assert "touches the body" in words
+    assert says == "Left driving light runs though it should not"
+    state = client.get(html.unescape(address).replace("/drawing?", "/drawing/state?")).json()
+    lamp = next(x for x in state["loads"] if x["name"] == "Left driving light")
+    assert lamp["on"], "the drawing shows the same"
+    burning = client.get(f"{here}?seen=burns").text
+    assert "C2-W1 carries" in burning
+    assert client.get(f"{here}?circuit=c99&seen=odd").text.count("<tbody>") == 1, "nothing picked"
+    assert "There is nothing yet" in client.get("/jobs/3/drawing/faults").text

@@ -80,13 +80,25 @@ def heating(
     )  # fmt: skip
 
 
+def outlasts(
+    *, current_a: float, area_mm2: float, insulation_c: int, start_c: float, ambient_c: float,
+    for_s: float,
+) -> bool:  # fmt: skip
+    """Return whether a wire's insulation bears a current that long; the same equation as above."""
+    heat = (current_a / (_COPPER_A_S_PER_MM2 * area_mm2)) ** 2
+    loss = 1.0 / time_constant_s(area_mm2)
+    drive = _COPPER_K * heat + ambient_c * loss
+    return for_s < _reached_s(start_c, FINAL_C[insulation_c], heat - loss, drive)
+
+
 def _reached_s(start_c: float, final_c: float, rate: float, drive: float) -> float:
     """When a temperature is reached; infinity where it never is."""
     if start_c >= final_c:
         return 0.0
     if abs(rate) < 1e-12:
         return (final_c - start_c) / drive if drive > 0 else math.inf
-    share = (final_c + drive / rate) / (start_c + drive / rate)
+    away_k = start_c + drive / rate  # from where it settles
+    share = (final_c + drive / rate) / away_k if away_k else 0.0
     if share <= 0:
         return math.inf
     after_s = math.log(share) / rate

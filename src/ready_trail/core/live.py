@@ -157,8 +157,8 @@ def fuse_reading(
     name = elements[0].name
     amps = abs(point.branch_a.get(name, 0.0))
     fastest_s = slowest_s = float("inf")
-    if spec.family is not None and spec.rating_a > 0:
-        gates = spec.family.gates
+    gates = spec.opening_gates
+    if gates and spec.rating_a > 0:
         fastest_s = opening_time_s(gates, max(1e-9, amps / spec.rating_a), slowest=False)
         slowest_s = opening_time_s(gates, max(1e-9, amps / spec.rating_a), slowest=True)
     return FuseReading(ref=device.ref, amps=amps, rating_a=spec.rating_a, fastest_s=fastest_s,

@@ -4,27 +4,37 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Literal
 
+from ready_trail.core.devices.point import PointSpec
+from ready_trail.core.devices.vehicle import FeedSpec, HeadlampsSpec
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.fault_list import NamedFault, single_faults
-from ready_trail.core.faults import FaultError, faulted
-from ready_trail.core.live import FLOWS_A, fuse_reading
+from ready_trail.core.faults import FaultError, Open, faulted
+from ready_trail.core.heating import LONGEST_S, outlasts
+from ready_trail.core.live import FLOWS_A, FuseReading, fuse_reading, wire_current_a
 from ready_trail.core.network import LoadElement, Network
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import VehicleState
 from ready_trail.core.working import working_state
 
-Symptom = Literal["dead", "weak", "on", "fuse", "nothing", "unsure"]
-"""What a person notices first: it does not run, runs weakly, runs when it should not, a fuse
-opens, nothing at all; or the state has no steady answer.
+Symptom = Literal["burns", "dead", "weak", "on", "fuse", "nothing", "unsure"]
+"""What counts first: a wire burns because no fuse opens in time; else what a person notices: it
+does not run, runs weakly, runs when it should not, a fuse opens, nothing at all; or the state
+has no steady answer.
 """
 
-SYMPTOMS: tuple[Symptom, ...] = ("dead", "weak", "fuse", "on", "nothing", "unsure")
+SYMPTOMS: tuple[Symptom, ...] = ("burns", "dead", "weak", "fuse", "on", "nothing", "unsure")
 
+VEHICLES_OWN = "the vehicle's own fuse"
+
+_FUSES_MOST = 6
 _LESS_RATIO = 0.95
 _DEAD_RATIO = 0.2
+_MORE_RATIO = 1.2
+"""A wire that carries hardly more than when all is sound is the review's matter, not a fault's."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,7 +45,8 @@ class FaultEffect:
     ``sound_v`` what that one had; ``opens``
     names the fuse that opens first, within ``opens_s`` at the latest. ``works`` says whether
     everything that worked still does, and as well as before; ``runs`` names what runs though it
-    should not, ``state`` is the state in which all this is so.
+    should not, ``burns`` the wire that gives up before a fuse of its own way opens, with what it
+    carries; ``state`` is the state in which all this is so. [V, A, s]
     """
 
     fault: NamedFault
@@ -47,6 +58,8 @@ class FaultEffect:
     opens: str = ""
     opens_s: float = 0.0
     runs: str = ""
+    burns: str = ""
+    burns_a: float = 0.0
     trouble: str = ""
 
     @property
@@ -54,6 +67,8 @@ class FaultEffect:
         """Return what is noticed first."""
         if self.trouble:
             return "unsure"
+        if self.burns:
+            return "burns"
         if self.opens:
             return "fuse"
         if self.works:
@@ -68,14 +83,21 @@ def sweep(design: Design) -> tuple[FaultEffect, ...]:
     return tuple(effects(design))
 
 
-def effects(design: Design) -> Iterator[FaultEffect]:
-    """The same one by one, for who tells how far it is."""
+def effects(design: Design, *, everywhere: bool = False) -> Iterator[FaultEffect]:
+    """The same one by one, for who tells how far it is.
+
+    ``everywhere`` asks what is seen of it on each circuit that needs what is broken, as of a
+    feeder's fuse; else the first of them stands for all.
+    """
     circuits = {c.circuit.id: c for c in design.circuits if c.network is not None}
     sound: dict[tuple[str, VehicleState], OperatingPoint | None] = {}
     for named in single_faults(design):
-        shown_by = next(_showing(named.owner, circuits, design), None)
-        if shown_by is not None:
-            yield _effect(named, shown_by, design, sound)
+        for circuit in _showing(named.owner, circuits, design):
+            found = _effect(named, circuit, design, sound)
+            if found is not None:
+                yield found
+                if not everywhere:
+                    break
 
 
 def resting_state(design: Design, circuit: CircuitDesign) -> VehicleState:
@@ -95,27 +117,30 @@ def _showing(
     if own is not None and not own.circuit.is_feeder:
         yield own
         return
+    shown = False
     for circuit in circuits.values():
         if circuit.installation is not None and not circuit.circuit.is_feeder:
             installed = circuit.installation
             owners = {d.owner for d in installed.devices.values()}
             if owner in owners | {w.owner for w in installed.wires.values()}:
+                shown = True
                 yield circuit
-    if own is not None:
+    if own is not None and not shown:
         yield own
 
 
 def _effect(
     named: NamedFault, circuit: CircuitDesign, design: Design,
     sound: dict[tuple[str, VehicleState], OperatingPoint | None],
-) -> FaultEffect:  # fmt: skip
+) -> FaultEffect | None:  # fmt: skip
+    """The effect on one circuit; None where that circuit's own part has no such fault."""
     assert circuit.network is not None
     working = working_state(design.plan, circuit.circuit)
     found = FaultEffect(fault=named, circuit_id=circuit.circuit.id, state=working, works=False)
     try:
         changed = faulted(circuit.network, named.faults)
-    except FaultError as error:
-        return replace(found, trouble=f"{error}")
+    except FaultError:
+        return None
     for state in dict.fromkeys((working, resting_state(design, circuit))):
         at = (circuit.circuit.id, state)
         if at not in sound:
@@ -138,41 +163,103 @@ def _in_state(
     before: OperatingPoint | None,
 ) -> FaultEffect:  # fmt: skip
     """The same effect with what its state shows of it."""
-    assert circuit.network is not None
     assert circuit.installation is not None
     try:
         after = solve(changed, found.state)
     except NotConvergedError as error:
         return replace(found, works=False, trouble=f"{error}")
     works, sound_v, load_v, runs = True, 0.0, 0.0, ""
-    for load in (e for e in circuit.network.elements if isinstance(e, LoadElement)):
+    for load, title in _loads(circuit):
         was_a = before.branch_a.get(load.name, 0.0) if before is not None else 0.0
         now_a = after.branch_a.get(load.name, 0.0)
         # a lamp whose switched side is its earth has its terminals the other way round
         was_v = abs(before.between_v(load.a, load.b)) if before is not None else 0.0
-        now_v = abs(after.between_v(load.a, load.b)) if load.name in after.branch_a else 0.0
+        # one that has cut out may measure its full voltage: what it does not use does not count
+        now_v = abs(after.between_v(load.a, load.b)) if abs(now_a) > FLOWS_A else 0.0
         if abs(was_a) > FLOWS_A:
             if was_v - now_v >= sound_v - load_v:
                 sound_v, load_v = was_v, now_v
-            works = works and abs(now_a) > FLOWS_A and now_v >= _LESS_RATIO * was_v
+            works = works and now_v >= _LESS_RATIO * was_v
         elif abs(now_a) > max(FLOWS_A, 0.2 * load.load.rated_a):
-            works, runs = False, runs or _title(circuit, load)
-    opened = [
-        r for ref, device in circuit.installation.devices.items()
-        if (r := fuse_reading(device, design.installation.elements_of(ref), after)) is not None
-        and r.opens
-    ]  # fmt: skip
-    first = min(opened, key=lambda r: r.slowest_s, default=None)
-    return replace(
-        found, works=works and first is None, sound_v=sound_v, load_v=load_v, runs=runs,
-        opens=first.ref if first is not None else "",
-        opens_s=first.slowest_s if first is not None else 0.0,
-    )  # fmt: skip
+            works, runs = False, runs or title
+    found = replace(found, works=works, sound_v=sound_v, load_v=load_v, runs=runs)
+    return _played_out(found, circuit, design, changed, before, after)
 
 
-def _title(circuit: CircuitDesign, load: LoadElement) -> str:
-    """Name of the accessory that a load belongs to."""
+def _played_out(
+    found: FaultEffect, circuit: CircuitDesign, design: Design, changed: Network,
+    before: OperatingPoint | None, after: OperatingPoint,
+) -> FaultEffect:  # fmt: skip
+    """What opens and what burns: one fuse after the other opens until none does any more.
+
+    A fuse only counts for a wire if, with it open, the wire no longer carries too much.
+    """
+    network, point = changed, after
+    for _ in range(_FUSES_MOST):
+        first = min(_opening(circuit, point), key=lambda r: r.slowest_s, default=None)
+        bears_s = min(first.slowest_s if first is not None else LONGEST_S, LONGEST_S)
+        burning = _burning(circuit, design, before, point, bears_s)
+        if burning is not None and _vehicle_feeds(circuit, burning[0]):
+            return replace(found, works=False, opens=VEHICLES_OWN)
+        if burning is not None:
+            return replace(found, works=False, burns=burning[0], burns_a=burning[1])
+        if first is None:
+            break
+        if not found.opens:
+            found = replace(found, works=False, opens=first.ref, opens_s=first.slowest_s)
+        element = circuit.installation.elements_of(first.ref)[0] if circuit.installation else None
+        try:
+            network = faulted(network, [Open(element.name)]) if element else network
+            point = solve(network, found.state)
+        except (FaultError, NotConvergedError):
+            break
+    return found
+
+
+def _opening(circuit: CircuitDesign, point: OperatingPoint) -> Iterator[FuseReading]:
+    """The fuses of a circuit's own part that open at what they carry."""
     assert circuit.installation is not None
-    installed = circuit.installation
-    return next(d.title for ref, d in installed.devices.items()
-                if load in installed.elements_of(ref))  # fmt: skip
+    for ref, device in circuit.installation.devices.items():
+        reading = fuse_reading(device, circuit.installation.elements_of(ref), point)
+        if reading is not None and reading.opens:
+            yield reading
+
+
+def _vehicle_feeds(circuit: CircuitDesign, label: str) -> bool:
+    """Whether a wire begins at a feed of the vehicle, whose own fuse nobody has told us."""
+    assert circuit.installation is not None
+    device = circuit.installation.devices.get(circuit.installation.wires[label].start.device)
+    spec = device.spec if device is not None else None
+    return isinstance(spec, FeedSpec | HeadlampsSpec) or (
+        isinstance(spec, PointSpec) and spec.vehicle_feed is not None
+    )
+
+
+def _burning(
+    circuit: CircuitDesign, design: Design, before: OperatingPoint | None, point: OperatingPoint,
+    bears_s: float,
+) -> tuple[str, float] | None:  # fmt: skip
+    """The wire that carries most of those that do not bear it that long. [s, A]"""
+    assert circuit.installation is not None
+    found: tuple[str, float] | None = None
+    for label, wire in circuit.installation.wires.items():
+        amps = abs(wire_current_a(design, wire, point))
+        sound_a = abs(wire_current_a(design, wire, before)) if before is not None else 0.0
+        if not wire.pieces or amps <= max(found[1] if found else 0.0, _MORE_RATIO * sound_a):
+            continue
+        hottest = max(wire.pieces, key=lambda p: p.ambient_c)
+        bears = partial(outlasts, current_a=amps, area_mm2=wire.conductor.area_mm2,
+                        insulation_c=wire.insulation_c, ambient_c=hottest.ambient_c)  # fmt: skip
+        for_good = bears(start_c=hottest.ambient_c, for_s=LONGEST_S)
+        if not for_good and not bears(start_c=hottest.conductor_c, for_s=bears_s):
+            found = label, amps
+    return found
+
+
+def _loads(circuit: CircuitDesign) -> Iterator[tuple[LoadElement, str]]:
+    """The accessories that a circuit shows, with their names; not what stands for the others."""
+    assert circuit.installation is not None
+    for ref, device in circuit.installation.devices.items():
+        for element in circuit.installation.elements_of(ref):
+            if isinstance(element, LoadElement):
+                yield element, device.title

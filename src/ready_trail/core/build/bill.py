@@ -15,7 +15,7 @@ from ready_trail.core.build.found import device_is_there
 from ready_trail.core.build.sites import Sites
 from ready_trail.core.build.terminals import SHRINK_M
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.fuse import CONTROL_FAMILY, FuseSpec
 from ready_trail.core.installation import Device
 from ready_trail.core.outcome import Design
 
@@ -23,7 +23,6 @@ GROUPS = ("Wire", "Terminals and splices", "Shrink and sleeves", "Fuses and hold
           "Relays and sockets", "Switches and panels", "Points", "Fixings", "Labels",
           "Accessories", "On the vehicle already")  # fmt: skip
 ON_VEHICLE = GROUPS[-1]
-CONTROL_FAMILY = "blade"
 _WINCH_BOXES = frozenset({"reversing"})
 _EARTH_LUGS_MOST = 4
 """Lugs on one earth bolt (house)."""

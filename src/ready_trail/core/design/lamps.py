@@ -6,12 +6,12 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.shared import control_conductor
 from ready_trail.core.devices.earth import EarthSpec
-from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.fuse import CONTROL_FAMILY, control_fuse_spec
 from ready_trail.core.devices.load import LoadSpec, PartLoad
 from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire, lamps_owner
 from ready_trail.core.job import Job, Point, Switch
 from ready_trail.core.loads import Load
-from ready_trail.core.schemes.control import CONTROL_FUSE_DROP_V, vehicle_feed
+from ready_trail.core.schemes.control import vehicle_feed
 from ready_trail.core.supply.currents import LAMP_A
 
 _TAP_M, _FEED_M, _EARTH_M = 0.15, 0.8, 0.3
@@ -41,7 +41,7 @@ def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts 
     source, start = vehicle_feed(job, "side")
     fuse = Device(
         ref=f"F{number}L", owner=owner, label=f"{rating_a:g} A", detail="control fuse, blade",
-        spec=FuseSpec(rating_a=rating_a, ohm=CONTROL_FUSE_DROP_V / rating_a),
+        spec=control_fuse_spec(rating_a, catalogue.fuse_family(CONTROL_FAMILY)),
     )  # fmt: skip
     lamps = Device(
         ref=owner, owner=owner, label=f"Lamps of {point.name}", name=f"Lamps of {point.name}",

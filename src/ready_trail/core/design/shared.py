@@ -11,7 +11,7 @@ from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.request import channel_fuse
 from ready_trail.core.devices.battery import BatterySpec
 from ready_trail.core.devices.earth import CHASSIS_OHM, EarthSpec
-from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.fuse import CONTROL_FAMILY, control_fuse_spec
 from ready_trail.core.devices.point import (
     BUS,
     ChannelSpec,
@@ -24,7 +24,7 @@ from ready_trail.core.devices.switch import LAMP, SwitchSpec
 from ready_trail.core.errors import TableError
 from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
 from ready_trail.core.job import BATTERY, Circuit, Job, Point, Switch, Use
-from ready_trail.core.schemes.control import CONTROL_FUSE_DROP_V, headlamps, vehicle_feed
+from ready_trail.core.schemes.control import headlamps, vehicle_feed
 from ready_trail.core.schemes.power import switch_detail
 from ready_trail.core.states import Closed
 from ready_trail.core.supply.currents import LAMP_A
@@ -250,8 +250,7 @@ def switch_parts(
     fuse = Device(
         ref=f"F{switch.number}S", owner=ref, label=f"{job.rules.control_fuse_a:g} A",
         detail="control fuse, blade",
-        spec=FuseSpec(rating_a=job.rules.control_fuse_a,
-                      ohm=CONTROL_FUSE_DROP_V / job.rules.control_fuse_a),
+        spec=control_fuse_spec(job.rules.control_fuse_a, catalogue.fuse_family(CONTROL_FAMILY)),
     )  # fmt: skip
     devices.append(fuse)
     wire(source, Terminal(device=fuse.ref, terminal="1"), _TAP_M)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ready_trail.core.devices.earth import CHASSIS_OHM, EarthSpec
-from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.fuse import CONTROL_FAMILY, control_fuse_spec
 from ready_trail.core.devices.point import channel_terminal
 from ready_trail.core.devices.switch import SwitchSpec, output_of
 from ready_trail.core.devices.vehicle import FeedSpec, HeadlampsSpec
@@ -13,7 +13,6 @@ from ready_trail.core.schemes.base import Bench
 from ready_trail.core.schemes.harness import Harness, piece_at
 from ready_trail.core.states import WITH_ACCESSORY, WITH_IGNITION, WITH_SIDE, Closed
 
-CONTROL_FUSE_DROP_V = 0.10
 _BATTERY_TAP_M = 0.15
 _JUMPER_M = 0.10
 _EARTH_STUB_M = 0.3
@@ -104,7 +103,7 @@ def control_fuse(
     begin, out = Terminal(device=ref, terminal="1"), Terminal(device=ref, terminal="2")
     harness.wire(role, source, begin, (control_piece(bench, _BATTERY_TAP_M),),
                  colour=bench.control_colour)  # fmt: skip
-    spec = FuseSpec(rating_a=rating_a, ohm=CONTROL_FUSE_DROP_V / rating_a)
+    spec = control_fuse_spec(rating_a, bench.catalogue.fuse_family(CONTROL_FAMILY))
     harness.add(ref, spec, f"{rating_a:g} A", "control fuse, blade")
     return out
 
