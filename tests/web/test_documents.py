@@ -59,13 +59,31 @@ def test_a_way_back_leads_only_into_a_job(client: TestClient) -> None:
     assert 'href="//evil"' not in client.get(f"/work/{work.id}/page?back=//evil").text
 
 
-def test_too_much_at_once_is_told_and_nothing_is_lost(
+def test_what_comes_too_close_together_waits_its_turn(
     client: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("ready_trail.web.work._RUNNING_MOST", 0)
-    answer = client.get("/jobs/1/drawing.pdf?paper=letter")
-    assert answer.status_code == 429
-    assert "wait for one, or stop it" in answer.text
+    monkeypatch.setattr("ready_trail.web.work._RUNNING_MOST", 1)
+    monkeypatch.setattr("ready_trail.web.work._WAITING_MOST", 2)
+    monkeypatch.setattr(documents, "PATIENCE_S", 0.0)
+    asked = [f"/jobs/1/build/labels.pdf?skip={n}" for n in (6, 7, 8, 9)]
+    answers = [client.get(path, follow_redirects=False) for path in asked]
+    assert [a.status_code for a in answers] == [303, 303, 303, 429]
+    assert "let some of them end, or stop them" in answers[3].text
+    first, second, third = (a.headers["location"].split("/page")[0] for a in answers[:3])
+    assert client.get(third).json() == {"state": "running", "done": 0, "total": 1, "leads_to": "",
+                                        "words": "Waits for its turn"}  # fmt: skip
+    client.post(f"{second}/stop", data={})
+    assert client.get(asked[3], follow_redirects=False).status_code == 303, "there is room again"
+    assert client.get(first).json()["state"] == "running"
+    client.post(f"{first}/stop", data={})
+    end = time.monotonic() + 90
+    while (told := client.get(third).json())["state"] == "running":
+        assert time.monotonic() < end
+        time.sleep(0.05)
+    assert told["state"] == "done", "its turn came without anybody asking"
+    assert client.get(second).json()["state"] == "stopped"
+    for work in list(WORKS._works.values()):
+        WORKS.stop(work.id)
 
 
 def test_a_mistake_in_the_layout_is_not_told_as_a_missing_library(

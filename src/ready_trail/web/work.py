@@ -33,6 +33,7 @@ Then = Callable[[Path], str]
 
 _KEPT_MOST = 30
 _RUNNING_MOST = 3
+_WAITING_MOST = 12
 _log = logging.getLogger("ready_trail")
 
 
@@ -47,10 +48,13 @@ class Work:
     name: str
     media_type: str
     path: Path
+    make: Callable[..., bytes] = bytes
+    args: tuple[Any, ...] = ()
+    begun: bool = False
     state: State = "running"
     done: int = 0
     total: int = 1
-    words: str = "Starting"
+    words: str = "Waits for its turn"
     started: float = field(default_factory=time.monotonic)
     seconds: float = 0.0
     process: BaseProcess | None = None
@@ -68,7 +72,7 @@ class WorkFailedError(Exception):
 
 
 class TooMuchWorkError(Exception):
-    """As much is running as this machine should."""
+    """As much is waiting as anybody would wait for."""
 
 
 class Works:
@@ -76,6 +80,7 @@ class Works:
 
     def __init__(self) -> None:
         self._works: OrderedDict[str, Work] = OrderedDict()
+        self._line: list[Work] = []
         self._lock = Lock()
         self._folder: tempfile.TemporaryDirectory[str] | None = None
         self._context: Any = None
@@ -87,38 +92,60 @@ class Works:
         """Start work in another process, or return what already runs or is done for this key.
 
         ``make`` is a function of a module; it gets the arguments and a ``report``. ``then`` runs
-        here, once, when it is done, whether or not anybody still looks. Raises TooMuchWorkError.
+        here, once, when it is done, whether or not anybody still looks. It waits where others run.
+        Raises TooMuchWorkError.
         """
         with self._lock:
             same = next((w for w in self._works.values()
                          if w.key == key and w.state in ("running", "done")), None)  # fmt: skip
             if same is not None:
                 return same
-            if sum(w.state == "running" for w in self._works.values()) >= _RUNNING_MOST:
+            if sum(w.state == "running" for w in self._line) >= _WAITING_MOST:
                 raise TooMuchWorkError(
-                    f"{_RUNNING_MOST} pieces of long work run already; wait for one, or stop it"
+                    f"{_RUNNING_MOST} pieces of long work run and {_WAITING_MOST} wait already; "
+                    "let some of them end, or stop them"
                 )
             folder = self._prepare()
             work_id = uuid4().hex
             work = Work(id=work_id, key=key, name=name, media_type=media_type,
-                        path=folder / work_id, then=then)  # fmt: skip
+                        path=folder / work_id, make=make, args=args, then=then)  # fmt: skip
             self._works[work_id] = work
+            self._line.append(work)
             self._forget_old()
+        self._begin_next()
+        return work
+
+    def _begin_next(self) -> None:
+        """Begin what waits, the longest first, as far as this machine has room."""
+        while True:
+            with self._lock:
+                self._line = [w for w in self._line if w.state == "running"]
+                going = sum(w.begun and w.state == "running" for w in self._works.values())
+                if going >= _RUNNING_MOST or not self._line:
+                    return
+                work = self._line.pop(0)
+                work.begun, work.words, work.started = True, "Starting", time.monotonic()
+            self._begin(work)
+
+    def _begin(self, work: Work) -> None:
         here, there = self._context.Pipe(duplex=False)
         process = self._context.Process(
-            target=_run, args=(there, str(work.path), make, args), daemon=False
+            target=_run, args=(there, str(work.path), work.make, work.args), daemon=False
         )
-        work.process = process
+        work.args = ()
         try:
             process.start()
-        except OSError:
-            work.state = "failed"
+        except Exception:  # it was asked for long ago: nobody is there to be told otherwise
+            work.state, work.words = "failed", "This machine cannot start another process."
+            _log.exception("no process for long work")
             here.close()
-            raise
+            return
         finally:
             there.close()
+        work.process = process
+        if work.state == "stopped":  # while it was being started
+            _kill(process)
         Thread(target=self._follow, args=(work, here), daemon=True).start()
-        return work
 
     def warm(self) -> None:
         """Have the clean process ready before anybody asks: its imports take a second."""
@@ -141,14 +168,17 @@ class Works:
             return self._works.get(work_id)
 
     def stop(self, work_id: str) -> None:
-        """Stop work that runs; its process is gone at once."""
+        """Stop work that runs or waits; its process is gone at once."""
         work = self.get(work_id)
-        if work is not None and work.state == "running" and work.process is not None:
+        if work is not None and work.state == "running":
             work.state = "stopped"
-            _kill(work.process)
+            if work.process is not None:
+                _kill(work.process)
 
     def close(self) -> None:
         """Stop everything and throw the results away."""
+        with self._lock:
+            self._line.clear()
         for work in list(self._works.values()):
             self.stop(work.id)
         if self._folder is not None:
@@ -175,6 +205,7 @@ class Works:
             if work.state == "running":
                 done = finished and work.path.exists() and _followed_up(work)
                 work.state = "done" if done else "failed"
+            self._begin_next()
 
     def _forget_old(self) -> None:
         ended = [w for w in self._works.values() if w.state != "running"]
