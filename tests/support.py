@@ -6,7 +6,9 @@ from pathlib import Path
 from typing import Any
 
 from ready_trail.core.catalogue import load_catalogue
-from ready_trail.core.design import CircuitDesign, design
+from ready_trail.core.design import CircuitDesign, Design, design
+from ready_trail.core.devices.fuse import FuseSpec
+from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.edits import (
     AccessoryDraft,
     AddAccessory,
@@ -17,6 +19,7 @@ from ready_trail.core.edits import (
     apply,
 )
 from ready_trail.core.job import Job, Penetration, Return, Segment, Switch, Use, Vehicle
+from ready_trail.core.sweep import FaultEffect, effects
 from ready_trail.core.truth import TruthTable, truth_table
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.store import db, jobs
@@ -130,6 +133,33 @@ def table_of(job: Job, circuit_id: str = "c1") -> TruthTable:
     table = truth_table(made.circuit(circuit_id), made.plan)
     assert table is not None
     return table
+
+
+def burning(made: Design) -> list[FaultEffect]:
+    """The faults that burn a wire of a circuit without stops, though a fuse is ahead of them.
+
+    Between a source and its first fuse nothing can open, from whichever end it comes; and a winch
+    that nothing stops any more is not what its short-time cables were chosen for.
+    """
+    sound = {c.circuit.id for c in made.circuits if not c.count("stop")}
+    found = [e for e in effects(made, everywhere=True) if e.burns and e.circuit_id in sound]
+    return [e for e in found if not _is_ahead_of_fuses(e, made) and not _is_winch(e, made)]
+
+
+def _is_ahead_of_fuses(effect: FaultEffect, made: Design) -> bool:
+    wire = made.installation.wires.get(effect.fault.subject)
+    if wire is None:
+        return False
+    start, end = (made.installation.devices[t.device].spec for t in (wire.start, wire.end))
+    from_source = isinstance(end, FuseSpec) and wire.end.terminal == "1"
+    to_battery = isinstance(end, PointSpec) and end.battery_ohm is not None
+    return from_source or (isinstance(start, FuseSpec) and to_battery)
+
+
+def _is_winch(effect: FaultEffect, made: Design) -> bool:
+    owner = made.installation.wires[effect.burns].owner
+    stuck = effect.fault.key.startswith("welded.")
+    return stuck and made.circuit(owner).sizing.request.winch is not None
 
 
 def only_circuit(job: Job) -> CircuitDesign:

@@ -32,6 +32,7 @@ from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
 from ready_trail.core.sweep import VEHICLES_OWN, sweep
 from ready_trail.core.sweep import effects as every_effect
 from ready_trail.core.working import working_state
+from ready_trail.formats.job_json import read_job
 from simulator import worst_v
 from support import CATALOGUE, demo, job_with
 
@@ -174,6 +175,25 @@ def test_a_fuse_counts_only_where_it_opens_before_the_wire_burns() -> None:
         found = {e.fault.key: e for e in sweep(design(job_with(edits=edits), CATALOGUE))}
         assert found["body:C1-W2"].symptom == seen
         assert found["body:C1-W1"].symptom == "burns", "ahead of the fuse, whichever it is"
+
+
+def test_a_channel_and_a_control_circuit_open_their_own_fuses() -> None:
+    path = Path(__file__).parents[1] / "data" / "jobs" / "two-colour-channels.json"
+    made = design(read_job(path.read_bytes(), CATALOGUE), CATALOGUE)
+    short = next(f for f in single_faults(made) if f.key == "body:C4-W1")
+    state = working_state(made.plan, made.circuit("c4").circuit)
+    first = first_to_open(live(made, state, [short]))
+    assert first is not None
+    assert first.ref == "M1 2"
+    assert first.device == "M1"
+    after = live(made, state, [short], blown=[first.ref])
+    assert first_to_open(after) is None
+    assert max(abs(a) for a in after.wires_a.values()) < 60
+    own = {f.words for f in single_faults(made) if f.subject == "M1"}
+    assert {"M1 Power module output 2 own fuse is open",
+            "M1 Power module output 2 stays closed"} <= own  # fmt: skip
+    control = live(MARMOT, ON, [named("body:C4-W4")])
+    assert "F4T" in {f.ref for f in control.fuses if f.opens}
 
 
 @given(st.integers(0, 10_000))

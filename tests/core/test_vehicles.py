@@ -11,7 +11,7 @@ from ready_trail.core.edits import RemoveSupply, apply
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
 from ready_trail.formats.job_json import read_job
-from support import CATALOGUE, DEMO_DIR, table_of
+from support import CATALOGUE, DEMO_DIR, burning, table_of
 
 FOLDER = Path(__file__).parents[1] / "data" / "jobs"
 
@@ -241,3 +241,11 @@ def test_a_link_between_batteries_is_fused_at_both_ends() -> None:
     job = made("audio-second-battery")
     link = next(c for c in job.circuits if c.circuit.name == "Feeder of Audio battery")
     assert sum(d.kind == "fuse" for d in link.planned.parts.devices if d.ref[0] == "F") >= 2  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize("path", [*sorted(FOLDER.glob("*.json")), *sorted(DEMO_DIR.glob("*.json"))],
+                         ids=lambda path: path.stem)  # fmt: skip
+def test_no_single_fault_burns_a_wire_that_has_a_fuse_ahead(path: Path) -> None:
+    """What sizing promised by its rules, asked of the solver: every fault, fuse by fuse."""
+    made = design(read_job(path.read_bytes(), CATALOGUE), CATALOGUE)
+    assert [(e.fault.words, e.burns, e.burns_a) for e in burning(made)] == []

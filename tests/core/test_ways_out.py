@@ -30,7 +30,7 @@ from ready_trail.core.job.survey import KnownWire, Survey
 from ready_trail.core.network import Coil
 from ready_trail.core.references import unknown_references
 from ready_trail.core.relays import with_coil_resistor
-from support import CATALOGUE, demo, job_with, segment
+from support import CATALOGUE, burning, demo, job_with, segment
 
 PRESETS = [p for p in CATALOGUE.presets.values() if p.at_v < 17]
 ZONES = ("engine_bay", "cabin", "underbody", "exhaust")
@@ -149,6 +149,7 @@ def test_ways_out_lead_from_careless_work_to_sound_work(job: Job) -> None:
     again = design(Job.model_validate_json(sound.model_dump_json()), CATALOGUE)
     assert not loud(again)
     assert again.is_ready
+    assert [(e.fault.words, e.burns, e.burns_a) for e in burning(again)] == []
 
 
 def test_a_resistor_across_the_coil_is_in_netlist_and_words() -> None:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.faults import (
     Backwards,
     Fault,
@@ -119,15 +121,17 @@ def _of_device(device: Device, installation: Installation) -> Iterator[NamedFaul
 
     for element in elements:
         part = element.name
+        which = _output(device, part)
         match element:
             case Resistor(kind="fuse"):
-                yield named(f"blown.{part}", "is open", Open(part))
+                yield named(f"blown.{part}", f"{which}is open", Open(part))
             case Resistor(kind="chassis"):
                 yield named(f"lost.{part}", "has come off", Open(part))
                 yield named(f"rusty.{part}", "is rusty", Series(part, CORRODED_OHM))
             case SwitchContact() | RelayContact():
-                yield named(f"welded.{part}", f"{_contact(element)}stays closed", Stuck(part, True))
-                yield named(f"dead.{part}", f"{_contact(element)}never closes", Stuck(part, False))
+                which = which or _contact(element)
+                yield named(f"welded.{part}", f"{which}stays closed", Stuck(part, True))
+                yield named(f"dead.{part}", f"{which}never closes", Stuck(part, False))
             case Coil(a=a):
                 yield named(f"coil.{part}", "has a broken coil", Open(part))
                 contact = next((e for e in elements if isinstance(e, RelayContact)), None)
@@ -147,6 +151,15 @@ def _of_device(device: Device, installation: Installation) -> Iterator[NamedFaul
                             Weak(part, TIRED_V))  # fmt: skip
             case _:
                 continue
+
+
+def _output(device: Device, part: str) -> str:
+    """Which output of a point an element belongs to, in words; empty for anything else."""
+    found = re.search(r"_ch(\d+)(_f)?$", part)
+    if found is None or not isinstance(device.spec, PointSpec):
+        return ""
+    own = " own fuse" if found[2] else ""
+    return f"output {device.spec.channels[int(found[1]) - 1].position}{own} "
 
 
 def _contact(element: SwitchContact | RelayContact) -> str:

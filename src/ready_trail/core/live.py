@@ -7,14 +7,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ready_trail.core.design import job_network
-from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.fault_list import NamedFault
 from ready_trail.core.faults import Open, faulted
-from ready_trail.core.fuses import opening_time_s
 from ready_trail.core.heating import Heating, heating
 from ready_trail.core.installation import Device, Wire
-from ready_trail.core.network import BATTERY_POSITIVE, Coil, Element, LoadElement, Network, Source
+from ready_trail.core.network import BATTERY_POSITIVE, Coil, LoadElement, Network, Source
+from ready_trail.core.opening import FuseReading, protections
 from ready_trail.core.outcome import Design
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import VehicleState
@@ -35,22 +34,6 @@ class LoadReading:
     amps: float
     is_on: bool
     lacks: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FuseReading:
-    """What a fuse carries, and within which times it opens there (infinite: it does not). [s]"""
-
-    ref: str
-    amps: float
-    rating_a: float
-    fastest_s: float
-    slowest_s: float
-
-    @property
-    def opens(self) -> bool:
-        """Whether it opens at all at this current."""
-        return self.slowest_s < float("inf")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,7 +66,8 @@ def live(
     """
     base = network if network is not None else job_network(design)
     changes = [change for named in faults for change in named.faults]
-    changes += [Open(_fuse_element(design, ref)) for ref in blown]
+    own = {p.ref: p.element for p in protections(design.installation)} if blown else {}
+    changes += [Open(own[ref]) for ref in blown]
     changed = faulted(base, changes) if changes else base
     try:
         point = solve(changed, state)
@@ -93,16 +77,11 @@ def live(
     return _read(design, changed, point)
 
 
-def _fuse_element(design: Design, ref: str) -> str:
-    return design.installation.elements_of(ref)[0].name
-
-
 def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
     installed = design.installation
     wires_a = {label: wire_current_a(design, wire, point)
                for label, wire in installed.wires.items()}  # fmt: skip
     loads: list[LoadReading] = []
-    fuses: list[FuseReading] = []
     relays: dict[str, bool] = {}
     chatter: list[str] = []
     for ref, device in installed.devices.items():
@@ -113,15 +92,13 @@ def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
                 relays[ref] = relays.get(ref, False) or point.energised[element.name]
                 if element.name in point.chatter:
                     chatter.append(ref)
-        fuse = fuse_reading(device, installed.elements_of(ref), point)
-        if fuse is not None:
-            fuses.append(fuse)
     battery = next((e for e in network.elements if isinstance(e, Source)), None)
     total_a = -point.branch_a.get(battery.name, 0.0) if battery is not None else 0.0
     source_v = point.node_v.get(BATTERY_POSITIVE, 0.0)  # at the posts, whatever is wrong inside
     return Live(
         state=point.state, point=point, wires_a=wires_a, loads=tuple(loads), relays=relays,
-        fuses=tuple(fuses), chatter=tuple(chatter), source_v=source_v, total_a=total_a,
+        fuses=tuple(p.read(point) for p in protections(installed)), chatter=tuple(chatter),
+        source_v=source_v, total_a=total_a,
     )  # fmt: skip
 
 
@@ -147,24 +124,6 @@ def _load(
                         lacks=lacks)]  # fmt: skip
 
 
-def fuse_reading(
-    device: Device, elements: Sequence[Element], point: OperatingPoint
-) -> FuseReading | None:
-    """Return what a fuse carries and when that opens it; None for any other device."""
-    spec = device.spec
-    if not isinstance(spec, FuseSpec):
-        return None
-    name = elements[0].name
-    amps = abs(point.branch_a.get(name, 0.0))
-    fastest_s = slowest_s = float("inf")
-    gates = spec.opening_gates
-    if gates and spec.rating_a > 0:
-        fastest_s = opening_time_s(gates, max(1e-9, amps / spec.rating_a), slowest=False)
-        slowest_s = opening_time_s(gates, max(1e-9, amps / spec.rating_a), slowest=True)
-    return FuseReading(ref=device.ref, amps=amps, rating_a=spec.rating_a, fastest_s=fastest_s,
-                       slowest_s=slowest_s)  # fmt: skip
-
-
 def first_to_open(reading: Live) -> FuseReading | None:
     """Return the fuse that opens first at these currents, by its slow edge."""
     return min((f for f in reading.fuses if f.opens), key=lambda f: f.slowest_s, default=None)
@@ -182,7 +141,7 @@ def heats(design: Design, reading: Live, label: str) -> tuple[Heating, FuseReadi
     made = next((c for c in design.circuits if c.circuit.id == wire.owner), None)
     owners = {wire.owner, *(made.ahead if made is not None else ())}
     devices = design.installation.devices
-    near = [f for f in reading.fuses if f.opens and devices[f.ref].owner in owners]
+    near = [f for f in reading.fuses if f.opens and devices[f.device].owner in owners]
     fuse = min(near, key=lambda f: f.slowest_s, default=None)
     hottest = max(wire.pieces, key=lambda p: p.ambient_c)
     found = heating(

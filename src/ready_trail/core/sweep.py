@@ -13,8 +13,9 @@ from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.fault_list import NamedFault, single_faults
 from ready_trail.core.faults import FaultError, Open, faulted
 from ready_trail.core.heating import LONGEST_S, outlasts
-from ready_trail.core.live import FLOWS_A, FuseReading, fuse_reading, wire_current_a
+from ready_trail.core.live import FLOWS_A, wire_current_a
 from ready_trail.core.network import LoadElement, Network
+from ready_trail.core.opening import Protection, protections
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import VehicleState
@@ -30,7 +31,6 @@ SYMPTOMS: tuple[Symptom, ...] = ("burns", "dead", "weak", "fuse", "on", "nothing
 
 VEHICLES_OWN = "the vehicle's own fuse"
 
-_FUSES_MOST = 6
 _LESS_RATIO = 0.95
 _DEAD_RATIO = 0.2
 _MORE_RATIO = 1.2
@@ -194,35 +194,33 @@ def _played_out(
 
     A fuse only counts for a wire if, with it open, the wire no longer carries too much.
     """
+    assert circuit.installation is not None
     network, point = changed, after
-    for _ in range(_FUSES_MOST):
-        first = min(_opening(circuit, point), key=lambda r: r.slowest_s, default=None)
-        bears_s = min(first.slowest_s if first is not None else LONGEST_S, LONGEST_S)
-        burning = _burning(circuit, design, before, point, bears_s)
+    left = list(protections(circuit.installation))
+    while True:
+        first = _first(left, point)
+        opens_s = first.read(point).slowest_s if first is not None else LONGEST_S
+        burning = _burning(circuit, design, before, point, min(opens_s, LONGEST_S))
         if burning is not None and _vehicle_feeds(circuit, burning[0]):
             return replace(found, works=False, opens=VEHICLES_OWN)
         if burning is not None:
             return replace(found, works=False, burns=burning[0], burns_a=burning[1])
         if first is None:
-            break
+            return found
         if not found.opens:
-            found = replace(found, works=False, opens=first.ref, opens_s=first.slowest_s)
-        element = circuit.installation.elements_of(first.ref)[0] if circuit.installation else None
+            found = replace(found, works=False, opens=first.ref, opens_s=opens_s)
+        left.remove(first)
         try:
-            network = faulted(network, [Open(element.name)]) if element else network
+            network = faulted(network, [Open(first.element)])
             point = solve(network, found.state)
         except (FaultError, NotConvergedError):
-            break
-    return found
+            return found
 
 
-def _opening(circuit: CircuitDesign, point: OperatingPoint) -> Iterator[FuseReading]:
-    """The fuses of a circuit's own part that open at what they carry."""
-    assert circuit.installation is not None
-    for ref, device in circuit.installation.devices.items():
-        reading = fuse_reading(device, circuit.installation.elements_of(ref), point)
-        if reading is not None and reading.opens:
-            yield reading
+def _first(left: list[Protection], point: OperatingPoint) -> Protection | None:
+    """Which of them opens first at what it carries, if any does."""
+    opening = [p for p in left if p.read(point).opens]
+    return min(opening, key=lambda p: p.read(point).slowest_s, default=None)
 
 
 def _vehicle_feeds(circuit: CircuitDesign, label: str) -> bool:

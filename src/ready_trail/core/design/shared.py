@@ -148,9 +148,10 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
         use = followers.get(position.name)
         if point.kind == "isolator_box" and use is not None:
             closed = closed_when(use)
+        rating_a = channel_fuse(point, position.name, blade)
         found.append(
-            ChannelSpec(position=position.name, closed=closed,
-                        fuse_ohm=_CHANNEL_DROP_V / channel_fuse(point, position.name, blade))
+            ChannelSpec(position=position.name, closed=closed, rating_a=rating_a,
+                        fuse_ohm=_CHANNEL_DROP_V / rating_a, gates=blade.gates)
         )  # fmt: skip
     return tuple(found)
 

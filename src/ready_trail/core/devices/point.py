@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.devices.base import At
+from ready_trail.core.fuses import Gate
 from ready_trail.core.network import (
     BATTERY_POSITIVE,
     GROUND,
@@ -36,11 +37,16 @@ def vehicle_feed_ohm(fuse_a: float | None) -> float:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChannelSpec:
-    """One switched output of a point: what closes it, and its own fuse's resistance."""
+    """One switched output of a point: what closes it, and the fuse that it has of its own.
+
+    An electronic limit counts as the next standard fuse: its own curve is in no label.
+    """
 
     position: str
     closed: Closed
     fuse_ohm: float = 0.0
+    rating_a: float = 0.0
+    gates: tuple[Gate, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

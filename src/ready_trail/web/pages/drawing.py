@@ -9,13 +9,13 @@ from typing import Any, get_args
 
 from ready_trail.core.design import job_network
 from ready_trail.core.devices.base import BATTERY_DEVICE, node_of
-from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.fault_list import NamedFault, faults_of
 from ready_trail.core.faults import FaultError, faulted
-from ready_trail.core.live import FuseReading, Live, first_to_open, heats, live
+from ready_trail.core.live import Live, first_to_open, heats, live
 from ready_trail.core.meter import ohms, without_power
 from ready_trail.core.network import RelayContact, SwitchContact
+from ready_trail.core.opening import FuseReading, protections
 from ready_trail.core.outcome import Design
 from ready_trail.core.states import (
     CHARGING_V,
@@ -94,7 +94,7 @@ def asked_of(design: Design, query: Mapping[str, Any]) -> Asked:
     if len(found) < len(keys):
         raise FieldsRefusedError({"fault": "The drawing has changed; that fault is gone."})
     blown = tuple(dict.fromkeys(query.get("blown", ())))
-    fuses = {r for r, d in design.installation.devices.items() if isinstance(d.spec, FuseSpec)}
+    fuses = {p.ref for p in protections(design.installation)}
     if not set(blown) <= fuses:
         raise FieldsRefusedError({"fault": "The drawing has changed; that fuse is gone."})
     emf_v = CHARGING_V * design.job.vehicle.nominal_v / 12 if engine else None
@@ -148,7 +148,8 @@ def state_json(design: Design, asked: Asked, reading: Live) -> dict[str, Any]:
             for x in reading.loads
         ],
         "fuses": {
-            f.ref: {"a": round(f.amps, 2), "rating": f.rating_a, "opens": opens_words(f)}
+            f.ref: {"device": f.device, "a": round(f.amps, 2), "rating": f.rating_a,
+                    "opens": opens_words(f)}
             for f in reading.fuses if f.opens
         },
         "first": first.ref if first is not None else "",

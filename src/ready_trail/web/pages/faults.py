@@ -20,8 +20,9 @@ from ready_trail.store.jobs import StoredJob
 from ready_trail.web.work import WORKS, Report, Work
 
 SYMPTOM_WORDS: Mapping[Symptom, str] = {
-    "burns": "A wire burns", "dead": "Does not run", "weak": "Runs weakly", "fuse": "A fuse opens", "on": "Runs unasked",
-    "nothing": "Nothing shows", "unsure": "No steady state",
+    "burns": "A wire burns", "dead": "Does not run", "weak": "Runs weakly",
+    "fuse": "A fuse opens", "on": "Runs unasked", "nothing": "Nothing shows",
+    "unsure": "No steady state",
 }  # fmt: skip
 _REPORT_EACH = 25
 

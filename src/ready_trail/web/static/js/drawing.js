@@ -138,11 +138,12 @@
       part.wire.classList.toggle("is-live", flows);
       if (flows) part.glow.style.strokeWidth = `${7 + Math.min(12, 3 * Math.log10(1 + amps * 10))}px`;
     }
+    const opening = new Set(Object.values(state.fuses).map((fuse) => fuse.device));
     for (const device of live.devices) {
       const ref = device.dataset.ref;
       device.classList.toggle("is-in", Boolean(state.relays[ref]));
       device.classList.toggle("is-closed", Boolean(state.closed[ref]));
-      device.classList.toggle("opens", ref in state.fuses);
+      device.classList.toggle("opens", opening.has(ref));
       device.classList.toggle("is-blown", live.blown.includes(ref));
       device.classList.toggle("chatters", state.chatter.includes(ref));
     }
