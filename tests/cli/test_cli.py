@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import re
@@ -12,11 +13,13 @@ import sys
 import time
 import urllib.parse
 import urllib.request
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import Any
 
 import pytest
 
+from ready_trail.cli import main
 from support import MARMOT_FILE, demo
 
 ROOT = Path(__file__).parents[2]
@@ -24,8 +27,21 @@ ENV = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
 
 
 def run(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "ready_trail", *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, env=ENV, timeout=60, check=False)
+    """Run a command in this process: starting another one costs seconds, and adds nothing."""
+    out, err = io.StringIO(), io.StringIO()
+    with redirect_stdout(out), redirect_stderr(err):
+        try:
+            code: Any = main([str(a) for a in arguments])
+        except SystemExit as ended:
+            code = ended.code or 0
+    return subprocess.CompletedProcess(arguments, int(code), out.getvalue(), err.getvalue())
+
+
+def test_it_starts_as_a_program_of_its_own(tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "ready_trail", "size", str(tmp_path / "none.json")]
+    done = subprocess.run(command, capture_output=True, text=True, env=ENV, timeout=60, check=False)
+    assert done.returncode == 1
+    assert done.stderr.startswith("ready-trail: cannot read")
 
 
 def printed(*arguments: str | Path) -> Any:
