@@ -123,6 +123,7 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
             job = 4 + number % 5 if many_jobs else 3
             pages = [f"/jobs/{job}/circuits/c15", f"/jobs/{job}/supply", f"/jobs/{job}/build",
                      f"/jobs/{job}/review", f"/jobs/{job}/accessories"]  # fmt: skip
+            time.sleep(rng.random() * pause_s)  # people do not all begin in the same moment
             while time.monotonic() < end:
                 begin = time.perf_counter()
                 name = ""

@@ -20,7 +20,8 @@ from typing import Any
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.web.work import context_of_processes
 
-_NICE = 5
+_NICE = 19
+"""Behind everything else: what it reckons is shown when it is there."""
 
 
 class HelperError(Exception):
