@@ -15,6 +15,7 @@ from starlette.testclient import TestClient
 from ready_trail.core.edits import FeedCoilFromCommon, apply
 from ready_trail.core.job import Job, Use
 from ready_trail.store import db, jobs
+from ready_trail.web.pages import faults
 from support import demo, job_with
 
 
@@ -207,3 +208,22 @@ def test_every_fault_is_told_by_what_is_noticed_and_leads_to_the_drawing(
     assert "C2-W1 carries" in burning
     assert client.get(f"{here}?circuit=c99&seen=odd").text.count("<tbody>") == 1, "nothing picked"
     assert "There is nothing yet" in client.get("/jobs/3/drawing/faults").text
+
+
+def test_faults_that_cannot_be_reckoned_say_so_and_are_not_tried_for_ever(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(faults, "make_faults", int)  # takes no job
+    where = client.get("/jobs/1/drawing/faults?seen=dead", follow_redirects=False)
+    address = where.headers["location"]
+    assert "seen=dead" in address
+    work = address.split("work=")[1]
+    while client.get(f"/work/{work}").json()["state"] == "running":
+        time.sleep(0.05)
+    for _ in range(2):
+        shown = client.get(address, follow_redirects=False)
+        assert shown.status_code == 200
+        assert "It did not work" in shown.text
+        assert "data-work" not in shown.text
+    elsewhere = client.get(f"/jobs/2/drawing/faults?work={work}", follow_redirects=False)
+    assert work not in elsewhere.headers.get("location", ""), "the work of another job"

@@ -5,10 +5,13 @@ from __future__ import annotations
 import os
 import signal
 from collections.abc import Iterator
+from threading import Event, Timer
+from typing import Any
 
 import pytest
 
 from ready_trail.web.helper import Helper, HelperError
+from ready_trail.web.work import context_of_processes
 
 
 @pytest.fixture
@@ -56,3 +59,37 @@ def test_it_ends_with_its_owner() -> None:
     helper.close()
     with pytest.raises(ProcessLookupError):
         os.kill(other, 0)
+
+
+def test_it_can_be_closed_while_it_starts(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A server that is told to end in its first second ends without a trace."""
+    starting, go_on = Event(), Event()
+
+    class Slow:
+        def Process(self, **more: Any) -> Any:
+            process = context_of_processes().Process(**more)
+            begin = process.start
+
+            def start() -> None:
+                starting.set()
+                go_on.wait(20)
+                del process.start  # it goes to the other process as it is
+                begin()
+
+            process.start = start
+            return process
+
+        def Pipe(self) -> Any:
+            return context_of_processes().Pipe()
+
+    monkeypatch.setattr("ready_trail.web.helper.context_of_processes", Slow)
+    early = Helper()
+    early.ask(os.getpid)
+    assert starting.wait(20)
+    Timer(0.2, go_on.set).start()
+    worker = early._thread
+    early.close()
+    assert worker is not None
+    worker.join(20)
+    assert not worker.is_alive()
+    assert early._process is None, "what had started meanwhile is ended too"

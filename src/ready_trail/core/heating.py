@@ -55,10 +55,8 @@ def heating(
     IEC 60949, and losses to the air with the house's time constant. The equation is linear, so
     each point is exact. ``opens_fastest_s`` and ``opens_slowest_s`` are those of its fuse.
     """
-    heat = (current_a / (_COPPER_A_S_PER_MM2 * area_mm2)) ** 2
-    loss = 1.0 / time_constant_s(area_mm2)
     final_c = FINAL_C[insulation_c]
-    rate, drive = heat - loss, _COPPER_K * heat + ambient_c * loss
+    rate, drive = _warming(current_a, area_mm2, ambient_c)
 
     def at_c(after_s: float) -> float:
         grown = math.exp(min(700.0, rate * after_s))
@@ -85,10 +83,15 @@ def outlasts(
     for_s: float,
 ) -> bool:  # fmt: skip
     """Return whether a wire's insulation bears a current that long; the same equation as above."""
+    rate, drive = _warming(current_a, area_mm2, ambient_c)
+    return for_s < _reached_s(start_c, FINAL_C[insulation_c], rate, drive)
+
+
+def _warming(current_a: float, area_mm2: float, ambient_c: float) -> tuple[float, float]:
+    """Return rate and drive of ``dT/dt = rate T + drive``. [1/s, K/s]"""
     heat = (current_a / (_COPPER_A_S_PER_MM2 * area_mm2)) ** 2
     loss = 1.0 / time_constant_s(area_mm2)
-    drive = _COPPER_K * heat + ambient_c * loss
-    return for_s < _reached_s(start_c, FINAL_C[insulation_c], heat - loss, drive)
+    return heat - loss, _COPPER_K * heat + ambient_c * loss
 
 
 def _reached_s(start_c: float, final_c: float, rate: float, drive: float) -> float:

@@ -105,8 +105,9 @@ class Helper:
         if self._pipe is None:
             context = context_of_processes()
             self._pipe, theirs = context.Pipe()
-            self._process = context.Process(target=_serve, args=(theirs,), daemon=True)
-            self._process.start()
+            process = context.Process(target=_serve, args=(theirs,), daemon=True)
+            process.start()
+            self._process = process  # now: one that has not started cannot be ended
             theirs.close()
         return self._pipe
 

@@ -63,15 +63,19 @@ class FaultView:
     lines: tuple[FaultLine, ...]
 
 
+def key_of(stored: StoredJob) -> str:
+    """Name everything that the faults of a job are reckoned from."""
+    facts = f"faults {stored.job.model_dump_json()} {stored.figures!r}"
+    return hashlib.sha256(facts.encode()).hexdigest()
+
+
 def start_faults(stored: StoredJob) -> Work:
     """Start reckoning, or return what runs or is done for the same facts.
 
     Raises TooMuchWorkError.
     """
-    document = stored.job.model_dump_json()
-    key = hashlib.sha256(f"faults {document} {stored.figures!r}".encode()).hexdigest()
-    name = "What each fault does"
-    return WORKS.start(key, name, "application/json", make_faults, document, stored.figures)
+    return WORKS.start(key_of(stored), "What each fault does", "application/json", make_faults,
+                       stored.job.model_dump_json(), stored.figures)  # fmt: skip
 
 
 def make_faults(document: str, figures: tuple[Figure, ...], *, report: Report) -> bytes:

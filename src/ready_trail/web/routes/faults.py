@@ -2,27 +2,41 @@
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.sweep import SYMPTOMS
 from ready_trail.store import jobs
-from ready_trail.web.context import Conn, JobId, page
-from ready_trail.web.pages.faults import SYMPTOM_WORDS, fault_view, start_faults
+from ready_trail.web.context import Conn, JobId, go, page
+from ready_trail.web.pages.faults import SYMPTOM_WORDS, fault_view, key_of, start_faults
 from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.work import WORKS
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
 
 @router.get("/drawing/faults")
 def show_faults(
-    request: Request, conn: Conn, job_id: JobId, circuit: str = "", seen: str = ""
+    request: Request, conn: Conn, job_id: JobId, circuit: str = "", seen: str = "", work: str = ""
 ) -> Response:
-    """Show what is noticed of every single fault, by circuit; or how far that is."""
+    """Show what is noticed of every single fault, by circuit; or how far that is.
+
+    While it is reckoned the address names the work, so that loading the page again shows how it
+    ended instead of starting it anew.
+    """
     shell = shell_of(jobs.get_job(conn, job_id), "drawing")
-    work = start_faults(shell.stored) if shell.design.circuits else None
+    found = WORKS.get(work) if work else None
+    if found is not None and found.key != key_of(shell.stored):
+        found = None  # of another revision, or of something else
+    if found is None and shell.design.circuits:
+        found = start_faults(shell.stored)
+        if found.state == "running":
+            asked = urlencode({"circuit": circuit, "seen": seen, "work": found.id})
+            return go(f"{shell.base}/drawing/faults?{asked}")
     view = None
-    if work is not None and work.state == "done":
-        view = fault_view(shell.design, work.path.read_bytes(), circuit, seen)
-    return page(request, "pages/faults.html", shell=shell, work=work, view=view,
+    if found is not None and found.state == "done":
+        view = fault_view(shell.design, found.path.read_bytes(), circuit, seen)
+    return page(request, "pages/faults.html", shell=shell, work=found, view=view,
                 symptoms=SYMPTOMS, symptom_words=SYMPTOM_WORDS)  # fmt: skip
