@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import errno
-import gc
 import json
 import os
 import signal
@@ -255,9 +254,11 @@ def _serve(arguments: argparse.Namespace) -> None:
 
     from ready_trail.web.app import create_app
     from ready_trail.web.helper import HELPER
+    from ready_trail.web.kept import collect_seldom
     from ready_trail.web.network import Network as Door
     from ready_trail.web.network import NetworkError
     from ready_trail.web.patience import PatientProtocol
+    from ready_trail.web.second import Second
     from ready_trail.web.work import WORKS
 
     if not 0 <= arguments.port <= 65535:
@@ -285,7 +286,8 @@ def _serve(arguments: argparse.Namespace) -> None:
                             http=PatientProtocol)  # fmt: skip
     Thread(target=WORKS.warm, daemon=True).start()
     HELPER.warm()
-    _collect_seldom()
+    collect_seldom()
+    app.state.second = second = Second(arguments.db)
     stop = Event()
     Thread(target=copy_each_day, args=(arguments.db, stop), daemon=True).start()
     # the server hands the signal on when it has closed; without this it would end us right there
@@ -295,18 +297,9 @@ def _serve(arguments: argparse.Namespace) -> None:
     finally:
         stop.set()
         network.close()
+        second.close()
         HELPER.close()
         WORKS.close()
-
-
-def _collect_seldom() -> None:
-    """Look for unused objects less often: designs are many small parts that live long, and a look
-    through all of them holds every answer up for a fifth of a second.
-    """
-    load_catalogue()
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(20_000, 30, 20)
 
 
 def _network_kept(path: Path) -> bool:

@@ -62,6 +62,7 @@ from ready_trail.web.routes import (
     survey,
 )
 from ready_trail.web.routes import jobs as job_routes
+from ready_trail.web.second import ByJob
 from ready_trail.web.security import BodyLimit, LocalOnly
 from ready_trail.web.work import TooMuchWorkError
 
@@ -103,6 +104,7 @@ def create_app(database: Path) -> FastAPI:
     app.state.database = database
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
+    app.add_middleware(ByJob, broken=_broken)
     app.add_middleware(LocalOnly, database=database)
     app.state.network = Network(app=app)
     app.state.port = 0
@@ -247,6 +249,14 @@ def _came_from(request: Request) -> str:
 def _too_large(request: Request) -> Response:
     words = f"A job file has {FILE_MOST_BYTES / 1e6:.0f} MB at most. Nothing was stored."
     return _problem(request, 413, _heading(413), words)
+
+
+def _broken(request: Request) -> Response:
+    words = (
+        "One of the program's processes ended over this change. Whether it was stored before that "
+        "stands in the job's history; look there before you make it again."
+    )
+    return _problem(request, 503, "That was interrupted", words)
 
 
 async def _stale(request: Request, error: Exception) -> Response:

@@ -24,7 +24,7 @@ from ready_trail.core.job import Job
 from ready_trail.formats.rendering import environment
 from ready_trail.store import db, shelf
 from ready_trail.web.fields import taken
-from ready_trail.web.kept import Kept
+from ready_trail.web.kept import Kept, KeptWith
 
 FIELDS_MOST = 1_500
 """A run of 60 segments posts about 500 fields; placing 400 circuits at once posts more."""
@@ -83,7 +83,31 @@ def _are_alike(a: Job, b: Job) -> bool:
 
 
 _DESIGNS_MOST = 64
-_designs: Kept[tuple[Job, Figures], Design] = Kept(_DESIGNS_MOST)
+_hashes: KeptWith[int] = KeptWith(2 * _DESIGNS_MOST)
+
+
+class _DesignedFrom:
+    """A job and the shelf's figures as a key; a job is hashed once, however often it is asked."""
+
+    __slots__ = ("_hash", "figures", "job")
+
+    def __init__(self, job: Job, figures: Figures) -> None:
+        self.job, self.figures = job, figures
+        self._hash = hash((_hashes.get(job, lambda: hash(job)), figures))
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return (
+            isinstance(other, _DesignedFrom)
+            and self._hash == other._hash
+            and (self.job is other.job or self.job == other.job)
+            and self.figures == other.figures
+        )
+
+
+_designs: Kept[_DesignedFrom, Design] = Kept(_DESIGNS_MOST)
 _log = logging.getLogger("ready_trail")
 
 
@@ -96,11 +120,11 @@ def designed(job: Job, figures: Figures, before: Job | None = None) -> Design:
 
     def make() -> Design:
         catalogue = catalogue_with(figures)
-        like = _designs.newest(lambda key: key[0] is before and key[1] == figures)
-        like = like or _designs.newest(lambda k: k[1] == figures and _are_alike(k[0], job))
+        like = _designs.newest(lambda k: k.job is before and k.figures == figures)
+        like = like or _designs.newest(lambda k: k.figures == figures and _are_alike(k.job, job))
         return redesign(job, catalogue, like) if like else design(job, catalogue)
 
-    return _designs.get((job, figures), make)
+    return _designs.get(_DesignedFrom(job, figures), make)
 
 
 def designed_or_bare(job: Job, figures: Figures) -> tuple[Design, str]:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import gc
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from threading import Event, Lock
 from typing import Generic, TypeVar
 
+from ready_trail.core.catalogue import load_catalogue
 from ready_trail.store.recent import Recent
 
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
+T = TypeVar("T")
 
 
 class Kept(Generic[K, V]):
@@ -52,6 +55,21 @@ class Kept(Generic[K, V]):
             return next((v for k, v in reversed(self._values.items()) if fits(k)), None)
 
 
+class Same(Generic[T]):
+    """A key that is equal to itself and to nothing else: it compares nothing that is inside."""
+
+    __slots__ = ("thing",)
+
+    def __init__(self, thing: T) -> None:
+        self.thing = thing
+
+    def __hash__(self) -> int:
+        return id(self.thing)  # the key holds the thing, so its id is still its own
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and other.thing is self.thing
+
+
 class KeptWith(Generic[V]):
     """What follows from a design or a part of one, kept while that very object is used again."""
 
@@ -65,3 +83,13 @@ class KeptWith(Generic[V]):
             known = (thing, make())
             self._values.keep(id(thing), known)
         return known[1]
+
+
+def collect_seldom() -> None:
+    """Look for unused objects less often: designs are many small parts that live long, and a look
+    through all of them holds every answer up for a fifth of a second.
+    """
+    load_catalogue()
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 30, 20)

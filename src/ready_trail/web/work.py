@@ -84,6 +84,8 @@ class Works:
         self._lock = Lock()
         self._folder: tempfile.TemporaryDirectory[str] | None = None
         self._context: Any = None
+        self.mark = ""
+        """Begins the names of this process's work, where several processes answer."""
 
     def start(
         self, key: str, name: str, media_type: str, make: Callable[..., bytes], *args: Any,
@@ -106,7 +108,7 @@ class Works:
                     "let some of them end, or stop them"
                 )
             folder = self._prepare()
-            work_id = uuid4().hex
+            work_id = f"{self.mark}{uuid4().hex}"
             work = Work(id=work_id, key=key, name=name, media_type=media_type,
                         path=folder / work_id, make=make, args=args, then=then)  # fmt: skip
             self._works[work_id] = work

@@ -17,6 +17,9 @@ from ready_trail.core.sizing.size import EVERY, NOTHING_AHEAD, size
 _FROM_AHEAD = frozenset({"drop", "withstand", "clearing", "branches"})
 """Rules whose answer depends on what lies ahead."""
 
+_TELLS_G = 1e-5
+"""Copper that tells two trees apart; less is rounding. [g]"""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Node:
@@ -79,15 +82,16 @@ class Sized:
     def of(self, node: Node) -> _ByAhead:
         """Return what is known of a node as it is asked for now; more may be added to it."""
         known = self._nodes.setdefault(node.id, [])
-        for request, found in known:
-            if request is node.request or request == node.request:
-                if len(found) > self.AHEAD_MOST:
-                    found.clear()
-                return found
-        fresh = _ByAhead()
-        known.insert(0, (node.request, fresh))
-        del known[self.REQUESTS_MOST :]
-        return fresh
+        found = next((f for r, f in known if r is node.request), None)  # a glance, mostly
+        if found is None:
+            found = next((f for r, f in known if r == node.request), None)
+        if found is None:
+            found = _ByAhead()
+            known.insert(0, (node.request, found))
+            del known[self.REQUESTS_MOST :]
+        elif len(found) > self.AHEAD_MOST:
+            found.clear()
+        return found
 
 
 class _ByAhead(dict[Upstream | None, tuple[Sizing, Shared]]):
@@ -128,23 +132,40 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
     if not node.children:
         return alone
     found: Shared | None = None
-    choices = _choices(sizing)
-    floor_g = 0.0
-    thinnest_g = _floor_g(sizing)
-    for rung in choices:
-        if found is not None and not found.fails and rung.mass_g + floor_g >= found.mass_g:
-            break  # however little what hangs behind takes, this one weighs more
-        parts = [
-            _best(child, catalogue, _behind(node, sizing, rung, ahead), sized)
-            for child in node.children
-        ]
-        floor_g = sum(p.floor_g for p in parts)
+    floors_g = [0.0] * len(node.children)
+    for rung in _choices(sizing):
+        most_g = float("inf")
+        if found is not None and not found.fails:
+            if rung.mass_g + sum(floors_g) >= found.mass_g:
+                break  # however little what hangs behind takes, this one weighs more
+            most_g = found.mass_g - rung.mass_g
+        behind = _behind(node, sizing, rung, ahead)
+        parts = _parts(node, catalogue, behind, sized, floors_g, most_g)
+        if parts is None:
+            continue
+        floors_g = [p.floor_g for p in parts]
         whole = _joined(node, rung, parts)
         if found is None or whole.cost < found.cost:
             found = whole
     if found is not None:
-        return replace(found, floor_g=thinnest_g + floor_g)
+        return replace(found, floor_g=_floor_g(sizing) + sum(floors_g))
     return Shared(mass_g=0.0, fails=1 + sum(1 for _ in _leaves(node)))
+
+
+def _parts(
+    node: Node, catalogue: Catalogue, behind: Ahead, sized: Sized, floors_g: list[float],
+    most_g: float,
+) -> list[Shared] | None:  # fmt: skip
+    """The best of each child; None as soon as they must take more than ``most_g`` in all."""
+    parts: list[Shared] = []
+    least_g = sum(floors_g)
+    for child, floor_g in zip(node.children, floors_g, strict=True):
+        part = _best(child, catalogue, behind, sized)
+        parts.append(part)
+        least_g += part.mass_g - floor_g
+        if least_g > most_g + _TELLS_G:
+            return None
+    return parts
 
 
 def _leaf(node: Node, sizing: Sizing) -> Shared:

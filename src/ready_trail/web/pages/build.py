@@ -18,22 +18,20 @@ from ready_trail.core.build.progress import (
     progress_of,
 )
 from ready_trail.core.build.stock import Shopping, shopping
-from ready_trail.core.datasheet import Figure
-from ready_trail.core.design.memo import without_words
-from ready_trail.core.job import Job
+from ready_trail.core.installation import Installation
 from ready_trail.drawing.where import Where, where_of
 from ready_trail.store import shelf, ticks
-from ready_trail.web.kept import Kept
+from ready_trail.web.kept import Kept, Same
 from ready_trail.web.pages.shell import Shell
 
 _KEPT = 16
-_builds: Kept[tuple[Job, tuple[Figure, ...]], Build] = Kept(_KEPT)
+_builds: Kept[Same[Installation], Build] = Kept(_KEPT)
 
 
 def built(shell: Shell) -> Build:
-    """Return the build of a job's design; jobs that are designed the same share one."""
-    key = (without_words(shell.stored.job), shell.stored.figures)
-    return _builds.get(key, lambda: build_of(shell.design, shell.catalogue))
+    """Return the build of a job's design; a design that got other words alone shares it."""
+    made = shell.design
+    return _builds.get(Same(made.installation), lambda: build_of(made, shell.catalogue))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,20 +8,19 @@ from typing import Any
 from markupsafe import Markup
 
 from ready_trail.core.cautions import AID, cautions_of
-from ready_trail.core.datasheet import Figure
+from ready_trail.core.design import Design
 from ready_trail.core.explain import explain_circuit
 from ready_trail.core.house import practices
-from ready_trail.core.job import Job
 from ready_trail.drawing.sheet import SheetScene, draw_sheet
 from ready_trail.formats.rendering import environment
 from ready_trail.web.context import STATIC
-from ready_trail.web.kept import Kept, KeptWith
+from ready_trail.web.kept import Kept, KeptWith, Same
 from ready_trail.web.pages.sheet import legend
 from ready_trail.web.pages.sheet_pages import cropped, pages_of
 from ready_trail.web.pages.shell import Shell
 from ready_trail.web.pages.why import governs_words
 
-_sheets: Kept[tuple[Job, tuple[Figure, ...]], SheetScene] = Kept(8)
+_sheets: Kept[Same[Design], SheetScene] = Kept(8)
 
 
 def paper_context(shell: Shell, paper: str, printed: str) -> dict[str, Any]:
@@ -43,8 +42,7 @@ def paper_context(shell: Shell, paper: str, printed: str) -> dict[str, Any]:
 
 def sheet_drawn(shell: Shell) -> SheetScene:
     """Return the whole job's sheet; equal jobs share one."""
-    key = (shell.stored.job, shell.stored.figures)
-    return _sheets.get(key, lambda: draw_sheet(shell.design))
+    return _sheets.get(Same(shell.design), lambda: draw_sheet(shell.design))
 
 
 _bodies: KeptWith[Markup] = KeptWith(8)
