@@ -62,7 +62,7 @@ def test_a_way_back_leads_only_into_a_job(client: TestClient) -> None:
 def test_what_comes_too_close_together_waits_its_turn(
     client: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("ready_trail.web.work._RUNNING_MOST", 1)
+    monkeypatch.setattr(WORKS, "running_most", 1)
     monkeypatch.setattr("ready_trail.web.work._WAITING_MOST", 2)
     monkeypatch.setattr(documents, "PATIENCE_S", 0.0)
     asked = [f"/jobs/1/build/labels.pdf?skip={n}" for n in (6, 7, 8, 9)]

@@ -58,17 +58,22 @@ class Second:
         self._met: deque[float] = deque(maxlen=_MEETINGS)
         self._jobs: OrderedDict[int, bool] = OrderedDict()
         self.port = 0
-        self.token = secrets.token_bytes(32)
-        """Tells the first process from whoever else finds the port."""
+        self._token = secrets.token_bytes(32)  # tells us from whoever else finds the port
         self._process: BaseProcess | None = None
         self._pipe: Connection | None = None
-        self._ready = self._closed = False
+        self._ready = self._closed = self._starting = False
         self._not_before = 0.0
 
     @property
     def is_ready(self) -> bool:
         """Whether it can be asked."""
         return self._ready
+
+    async def connect(self) -> tuple[asyncio.StreamReader, asyncio.StreamWriter]:
+        """Return a way to ask it one thing. Raises OSError where it is gone."""
+        reader, writer = await asyncio.open_connection("127.0.0.1", self.port)
+        writer.write(self._token)
+        return reader, writer
 
     def takes(self, scope: Scope) -> bool:
         """Whether a request is for it: its work, or one of its jobs."""
@@ -99,7 +104,6 @@ class Second:
             often = len(self._met) == _MEETINGS and now - self._met[0] < _MEETINGS_S
             if not often or now < self._not_before:
                 return
-            self._not_before = now + _START_S + _AGAIN_S
         Thread(target=self.start, daemon=True).start()
 
     def ended(self, job_id: int) -> None:
@@ -111,30 +115,29 @@ class Second:
 
     def start(self) -> bool:
         """Start the process and wait until it listens; tell whether it does."""
-        if not can_start():
-            return False
         with self._lock:
-            if self._closed or self._ready:
+            if self._closed or self._ready or self._starting or not can_start():
                 return self._ready
-            context = context_of_processes()
-            here, there = context.Pipe()
-            process = context.Process(target=_serve, args=(str(self._database), self.token, there))
-            try:
-                process.start()
-            except Exception:
-                _log.exception("no second process")
-                return False
-            finally:
-                there.close()
-            self._process, self._pipe = process, here
+            self._starting = True
+        port = 0
         try:
-            port = int(here.recv()) if here.poll(_START_S) else 0
-        except (EOFError, OSError):
-            port = 0
+            context = context_of_processes()
+            pipe, theirs = context.Pipe()
+            process = context.Process(
+                target=_serve, args=(str(self._database), self._token, theirs)
+            )
+            process.start()
+            self._process, self._pipe = process, pipe  # now: closing must find it
+            theirs.close()
+            port = int(pipe.recv()) if not self._closed and pipe.poll(_START_S) else 0
+        except Exception:
+            if not self._closed:
+                _log.exception("the second process did not start")
         with self._lock:
+            self._starting = False
             self._jobs.clear()
             self.port, self._ready = port, port > 0 and not self._closed
-        if not port:
+        if not self._ready:
             self.lost()
         return self._ready
 
@@ -143,25 +146,25 @@ class Second:
         with self._lock:
             self._ready = False
             self._not_before = time.monotonic() + _AGAIN_S
-            process, pipe, self._process, self._pipe = self._process, self._pipe, None, None
-        if pipe is not None:
-            pipe.close()
-        if process is not None:
-            with suppress(OSError, ValueError, AssertionError):
-                process.kill()
-                process.join(timeout=2)
+        # who asks must not wait for its end
+        Thread(target=self._end, args=(0.0,), daemon=True).start()
 
     def close(self) -> None:
         """End it."""
         with self._lock:
             self._closed, self._ready = True, False
+        self._end(3.0)
+
+    def _end(self, patience_s: float) -> None:
+        with self._lock:
             process, pipe, self._process, self._pipe = self._process, self._pipe, None, None
         if pipe is not None:
             pipe.close()  # it sees that, and ends what it started itself
         if process is not None:
             with suppress(OSError, ValueError, AssertionError):
-                process.join(timeout=3)
+                process.join(timeout=patience_s)
                 process.kill()
+                process.join(timeout=2)
 
 
 def can_start() -> bool:
@@ -192,7 +195,7 @@ class ByJob:
             await self.app(scope, receive, send)
         elif second.takes(scope):
             if not await self._there(second, scope, receive, send):
-                await self._here(second, scope, _nothing_more, send)
+                await self._here(second, scope, _once_more(receive), send)
         else:
             await self._here(second, scope, receive, send)
 
@@ -210,13 +213,13 @@ class ByJob:
     async def _there(self, second: Second, scope: Scope, receive: Receive, send: Send) -> bool:
         """Have it answered by the second; False where that is gone and it can be answered here."""
         try:
-            reader, writer = await asyncio.open_connection("127.0.0.1", second.port)
+            reader, writer = await second.connect()
         except OSError:
             second.lost()
             return await self._instead(scope, receive, send, sent=False)
         gone = asyncio.Event()
         plain = {name: scope[name] for name in _PLAIN if name in scope}
-        passing = asyncio.create_task(_pass_on(second.token, plain, receive, writer, gone))
+        passing = asyncio.create_task(_pass_on(plain, receive, writer, gone))
         started = False
         try:
             while True:
@@ -231,16 +234,7 @@ class ByJob:
                                 "more_body": kind == b"B"})  # fmt: skip
                     if kind == b"L":
                         return True
-        except (asyncio.IncompleteReadError, OSError) as e:
-            print(
-                "READ",
-                repr(e),
-                scope["path"],
-                gone.is_set(),
-                started,
-                flush=True,
-                file=__import__("sys").stderr,
-            )
+        except (asyncio.IncompleteReadError, OSError):
             if gone.is_set():
                 return True  # nobody waits for it any more
             if started:
@@ -261,18 +255,25 @@ class ByJob:
         return True
 
 
-async def _nothing_more() -> Message:
-    """The body of a request that has none, once more."""
-    return {"type": "http.request", "body": b"", "more_body": False}
+def _once_more(receive: Receive) -> Receive:
+    """The request without a body that was taken already, then whatever comes."""
+    taken = False
+
+    async def next_part() -> Message:
+        nonlocal taken
+        if taken:
+            return await receive()
+        taken = True
+        return {"type": "http.request", "body": b"", "more_body": False}
+
+    return next_part
 
 
 async def _pass_on(
-    token: bytes, scope: dict[str, Any], receive: Receive, writer: asyncio.StreamWriter,
-    gone: asyncio.Event,
-) -> None:  # fmt: skip
+    scope: dict[str, Any], receive: Receive, writer: asyncio.StreamWriter, gone: asyncio.Event
+) -> None:
     """Send a request on as it comes, and that its sender went away."""
     try:
-        writer.write(token)
         await _write(writer, b"S", marshal.dumps(scope))
         while True:
             message = await receive()
@@ -301,7 +302,7 @@ def _serve(database: str, token: bytes, pipe: Connection) -> None:
     from ready_trail.web.app import create_app  # late: the app knows this module
 
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the first one says when it is over
-    WORKS.mark = _SECONDS_MARK
+    WORKS.mark, WORKS.running_most = _SECONDS_MARK, 1
     app = create_app(Path(database))
     HELPER.warm()
     collect_seldom()

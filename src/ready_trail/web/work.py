@@ -86,6 +86,7 @@ class Works:
         self._context: Any = None
         self.mark = ""
         """Begins the names of this process's work, where several processes answer."""
+        self.running_most = _RUNNING_MOST
 
     def start(
         self, key: str, name: str, media_type: str, make: Callable[..., bytes], *args: Any,
@@ -104,8 +105,8 @@ class Works:
                 return same
             if sum(w.state == "running" for w in self._line) >= _WAITING_MOST:
                 raise TooMuchWorkError(
-                    f"{_RUNNING_MOST} pieces of long work run and {_WAITING_MOST} wait already; "
-                    "let some of them end, or stop them"
+                    f"{self.running_most} pieces of long work run and {_WAITING_MOST} wait "
+                    "already; let some of them end, or stop them"
                 )
             folder = self._prepare()
             work_id = f"{self.mark}{uuid4().hex}"
@@ -123,7 +124,7 @@ class Works:
             with self._lock:
                 self._line = [w for w in self._line if w.state == "running"]
                 going = sum(w.begun and w.state == "running" for w in self._works.values())
-                if going >= _RUNNING_MOST or not self._line:
+                if going >= self.running_most or not self._line:
                     return
                 work = self._line.pop(0)
                 work.begun, work.words, work.started = True, "Starting", time.monotonic()

@@ -54,18 +54,21 @@ class Routed:
     loaded: Mapping[str, float]
 
 
+_REMEMBERED = 4
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ways:
     """The ways of all placed circuits; they do not depend on what is loaded.
 
-    ``runs`` keeps each circuit as it was routed last, with what it was routed from.
+    ``runs`` keeps each circuit as it was routed the last few times, with what it was routed from.
     """
 
     job: Job
     network: LoomNetwork | None
     placed: Mapping[str, Placement]
     routes: Mapping[str, Route]
-    runs: dict[str, tuple[tuple[object, ...], Circuit]] = field(default_factory=dict)
+    runs: dict[str, tuple[tuple[tuple[object, ...], Circuit], ...]] = field(default_factory=dict)
 
 
 def find_ways(job: Job, catalogue: Catalogue) -> Ways:
@@ -111,17 +114,19 @@ def route_job(ways: Ways, *, lightly_loaded: frozenset[str] = frozenset()) -> Ro
 def _routed(
     circuit: Circuit, ways: Ways, network: LoomNetwork, loaded: Mapping[str, float]
 ) -> Circuit:
-    """The circuit with its run, or as it was routed last where nothing on its legs changed."""
+    """The circuit with its run, as it was routed before where nothing on its legs differs."""
     route = ways.routes[circuit.id]
     legs = [*(route.out.legs if route.out is not None else ())]
     for branch in route.branches.values():
         legs += branch.out.legs
     key = (circuit, *(loaded.get(leg) for leg in legs))
-    known = ways.runs.get(circuit.id)
-    if known is None or known[0] != key:
-        known = (key, _with_run(circuit, route, ways.placed[circuit.id], network, loaded))
-        ways.runs[circuit.id] = known
-    return known[1]
+    known = ways.runs.get(circuit.id, ())
+    found = next((made for was, made in known if was == key), None)
+    if found is None:
+        found = _with_run(circuit, route, ways.placed[circuit.id], network, loaded)
+        # rounds of routing alternate between few bundles
+        ways.runs[circuit.id] = ((key, found), *known[: _REMEMBERED - 1])
+    return found
 
 
 class _Spots:

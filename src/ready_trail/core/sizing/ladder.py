@@ -123,9 +123,7 @@ def rung(
 
     ``drop_limit_v`` stands for the request's own limit. [V]
     """
-    still = ground.still.get(conductor.size)
-    if still is None:
-        still = ground.still[conductor.size] = _still(conductor, request, fuse, ground)
+    still = _known_still(conductor, request, fuse, ground)
     wire_ohm = still.out_ohm + still.back_ohm
     drop_v = still.drop_v
     if request.upstream:
@@ -160,6 +158,21 @@ def rung(
         pigtail=still.pigtail,
         rejects=tuple(name for name, holds in checks if not holds),
     )
+
+
+def may_do(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground) -> bool:
+    """Return whether a size works out at least where nothing lies ahead of it."""
+    still = _known_still(conductor, request, fuse, ground)
+    return still.carries and still.sturdy and still.fits
+
+
+def _known_still(
+    conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground
+) -> Still:
+    still = ground.still.get(conductor.size)
+    if still is None:
+        still = ground.still[conductor.size] = _still(conductor, request, fuse, ground)
+    return still
 
 
 def _still(conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground) -> Still:

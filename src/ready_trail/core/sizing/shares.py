@@ -126,7 +126,7 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
     if reckoned is None:
         request = replace(node.request, upstream=upstream)
         made = size(request, catalogue, whole_ladder=bool(node.children), above=EVERY,
-                    surveyed=known.surveyed)  # fmt: skip
+                    surveyed=known.surveyed, bare=not node.children)  # fmt: skip
         reckoned = known[upstream] = made, _leaf(node, made)
     sizing, alone = reckoned
     if not node.children:

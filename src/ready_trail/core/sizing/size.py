@@ -17,6 +17,7 @@ from ready_trail.core.sizing.ladder import (
     Ground,
     Surveyed,
     climb,
+    may_do,
     rung,
     survey_ground,
 )
@@ -40,7 +41,7 @@ NOTHING_AHEAD = Upstream(resistance_ohm=0.0, conductor_drop_v=0.0, path_drop_v=0
 
 def size(
     request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = False,
-    above: int = SHOWN_ABOVE, surveyed: Surveyed | None = None,
+    above: int = SHOWN_ABOVE, surveyed: Surveyed | None = None, bare: bool = False,
 ) -> Sizing:  # fmt: skip
     """Return fuse, relay and wire for one circuit, with what governs the size.
 
@@ -56,6 +57,9 @@ def size(
     surveyed : dict, optional
         Keeps what does not depend on what lies ahead, for the next time that the same request is
         asked behind something else.
+    bare : bool
+        For a search that asks for sizes and copper alone: sizes that no share of the drop would
+        help are left out of the ladders, and what governs is not told.
 
     Returns
     -------
@@ -77,7 +81,7 @@ def size(
         passed: list[PassedOver] = []
         for fuse in fuse_candidates(request, catalogue):
             made = _with_fuse(request, fuse, catalogue, whole_ladder, above, surveyed,
-                              in_pairs=in_pairs)  # fmt: skip
+                              in_pairs=in_pairs, bare=bare)  # fmt: skip
             if made.ok:
                 return replace(made, passed_over=tuple(passed)) if passed else made
             passed.append(PassedOver(family=fuse.family.label, why=_reason(made)))
@@ -98,6 +102,7 @@ def _with_fuse(
     surveyed: Surveyed | None,
     *,
     in_pairs: bool,
+    bare: bool,
 ) -> Sizing:
     """Return relay and wire behind one fuse."""
     relay, rating_a = _choose_relay(request, fuse, catalogue)
@@ -106,13 +111,16 @@ def _with_fuse(
     contact_ohm = relay.contact_mohm * 1e-3 if relay else 0.0
     ground = survey_ground(request, fuse, contact_ohm, catalogue, surveyed)
     held_pair = (request.held.size or "").startswith("2x")
-    sizes = catalogue.cables if in_pairs or held_pair else catalogue.wires
+    listed = catalogue.cables if in_pairs or held_pair else catalogue.wires
+    sizes = listed(request.system, request.wire_kind)
     capped_by = _cap(request, fuse, rating_a)
     if request.branches:
-        grown = grow(sizes(request.system, request.wire_kind), request, fuse, ground, catalogue)
+        grown = grow(sizes, request, fuse, ground, catalogue, bare=bare)
         return _branched(grown, request, fuse, relay, rating_a, capped_by, ground)
+    if bare and not request.held.size:
+        sizes = tuple(c for c in sizes if may_do(c, request, fuse, ground))
     ladder, at = climb(
-        sizes(request.system, request.wire_kind),
+        sizes,
         lambda conductor: rung(conductor, request, fuse, ground),
         request.held.size,
         whole_ladder=whole_ladder,

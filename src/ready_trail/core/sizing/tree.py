@@ -101,9 +101,11 @@ class Crown:
         """
         return self._joint("", trunk, most_g)
 
-    def grown(self, trunk: Ahead, places: Mapping[str, int]) -> Grown:
-        """Return branches of chosen sizes, with their ladders."""
-        return self._grown(trunk, places, holds=True)
+    def grown(self, trunk: Ahead, places: Mapping[str, int], *, bare: bool = False) -> Grown:
+        """Return branches of chosen sizes, with their ladders; ``bare`` with the thinnest size
+        that could do and the chosen one alone.
+        """
+        return self._grown(trunk, places, holds=True, bare=bare)
 
     def nearest(self, trunk: Ahead) -> Grown:
         """Return branches where none works: each as good as it can be, to show what fails."""
@@ -176,7 +178,9 @@ class Crown:
             self.fuse.family.gates, short_a / self.fuse.rating_a, slowest=True
         )
 
-    def _grown(self, trunk: Ahead, picks: Mapping[str, int], *, holds: bool) -> Grown:
+    def _grown(
+        self, trunk: Ahead, picks: Mapping[str, int], *, holds: bool, bare: bool = False
+    ) -> Grown:
         made: dict[str, BranchSizing] = {}
         queue = [("", trunk)]
         while queue:
@@ -185,8 +189,12 @@ class Crown:
                 sizes = self._sizes[stretch.id]
                 at_size = picks[stretch.id]
                 shown = sizes.between(at_size - SHOWN_ABOVE, at_size + SHOWN_ABOVE + 1)
-                ladder = tuple(self._rung(stretch, size, ahead) for size in shown)
                 place = min(at_size, SHOWN_ABOVE)
+                if bare:
+                    least = next((s for s in shown[:place] if not s.rejects), None)
+                    shown = (shown[place],) if least is None else (least, shown[place])
+                    place = len(shown) - 1
+                ladder = tuple(self._rung(stretch, size, ahead) for size in shown)
                 chosen = ladder[place]
                 below = ladder[place - 1] if place else None
                 after = _after(stretch, sizes[picks[stretch.id]], ahead)

@@ -37,8 +37,13 @@ def grow(
     fuse: FuseChoice,
     ground: Ground,
     catalogue: Catalogue,
+    *,
+    bare: bool = False,
 ) -> TrunkAndBranches:
-    """Return the trunk's size and every branch's. Raises TableError for a held size not listed."""
+    """Return the trunk's size and every branch's. Raises TableError for a held size not listed.
+
+    ``bare`` leaves out of the branches' ladders what only people ask for.
+    """
     crown = crown_of(request, fuse, catalogue)
     ladder: list[Rung] = []
     best: tuple[float, int, Mapping[str, int]] | None = None
@@ -64,7 +69,7 @@ def grow(
         ladder.append(step)
     if best is not None:
         _, at, places = best
-        found = crown.grown(_ahead(ladder[at], request, ground), places)
+        found = crown.grown(_ahead(ladder[at], request, ground), places, bare=bare)
         below = ladder[at - 1].rejects if at else ("minimum",)
         governs = below or ("copper",)
         return TrunkAndBranches(ladder=tuple(ladder), at=at, governs=governs,

@@ -1,0 +1,166 @@
+"""The process that answers for some of the jobs: as the first would, and never needed."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from threading import Thread
+
+import pytest
+from starlette.testclient import TestClient
+
+from ready_trail.store import db, jobs
+from ready_trail.web.app import create_app
+from ready_trail.web.second import Second, can_start
+
+pytestmark = pytest.mark.skipif(not can_start(), reason="one core has no room for a second process")
+
+FIRSTS, SECONDS = 1, 2
+"""Jobs that the first and the second process get, in the order in which they are asked for."""
+
+
+@pytest.fixture
+def second(database: Path) -> Iterator[Second]:
+    second = Second(database)
+    assert second.start()
+    yield second
+    second.close()
+
+
+@pytest.fixture
+def both(database: Path, second: Second) -> Iterator[TestClient]:
+    app = create_app(database)
+    app.state.second = second
+    with TestClient(app, base_url="http://127.0.0.1") as client:
+        for job_id in (FIRSTS, SECONDS):
+            assert client.get(f"/jobs/{job_id}/head").status_code == 200
+        assert [asked(second, f"/jobs/{n}/head") for n in (FIRSTS, SECONDS)] == [False, True]
+        yield client
+
+
+def asked(second: Second, path: str, query: bytes = b"") -> bool:
+    return second.takes({"type": "http", "path": path, "query_string": query})
+
+
+def pid_of(second: Second) -> int:
+    assert second._process is not None
+    assert second._process.pid is not None
+    return second._process.pid
+
+
+def wait_until(holds: Callable[[], bool]) -> None:
+    end = time.monotonic() + 30
+    while not holds():
+        assert time.monotonic() < end
+        time.sleep(0.02)
+
+
+def is_gone(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return True
+    return False
+
+
+def test_it_answers_as_the_first_does(both: TestClient, client: TestClient) -> None:
+    """Pages, files, refusals and headers of a job are the same by either process."""
+    for path in ("/jobs/2/circuits/c15", "/jobs/2/review", "/jobs/2/job.json", "/api/jobs/2",
+                 "/jobs/2/circuits/none", "/jobs/2/wires.csv"):  # fmt: skip
+        by_both, alone = both.get(path), client.get(path)
+        assert by_both.status_code == alone.status_code
+        assert by_both.text == alone.text
+        ours = {k: v for k, v in alone.headers.items() if k != "date"}
+        assert {k: v for k, v in by_both.headers.items() if k != "date"} == ours
+    assert both.get("/jobs/2/head", headers={"Host": "evil.example"}).status_code == 400
+    refused = both.post("/jobs/2/brief/vehicle", data={"revision": "1"},
+                        headers={"Origin": "http://evil.example"})  # fmt: skip
+    assert refused.status_code == 403
+
+
+def test_changes_by_either_are_one_truth(both: TestClient, second: Second, database: Path) -> None:
+    edit = {"kind": "hold_choice", "circuit_id": "c15", "what": "size", "value": "8"}
+    for job_id in (FIRSTS, SECONDS):
+        answer = both.post(f"/api/jobs/{job_id}/edits?revision=1", json=edit)
+        assert answer.status_code == 200
+        stale = both.post(f"/api/jobs/{job_id}/edits?revision=1", json=edit)
+        assert stale.status_code == 409
+    large = both.post("/api/jobs/2/edits?revision=2", content=b"[" * 3_000_000)
+    assert large.status_code == 422, "a body that comes in parts is read whole"
+    conn = db.connect(database)
+    held = {jobs.get_job(conn, n).job.circuit("c15").held.size for n in (FIRSTS, SECONDS)}
+    conn.close()
+    assert held == {"8"}
+    os.kill(pid_of(second), signal.SIGKILL)
+    for _ in range(2):
+        assert "8 AWG" in both.get("/jobs/2/circuits/c15").text, "the first answers for it then"
+    assert not second.is_ready
+    assert both.post("/api/jobs/2/edits?revision=2", json=edit | {"value": "6"}).status_code == 200
+
+
+def test_of_a_change_over_which_it_ended_nobody_claims_to_know(
+    both: TestClient, second: Second
+) -> None:
+    pid = pid_of(second)
+    os.kill(pid, signal.SIGSTOP)
+    answers = []
+    change = Thread(
+        target=lambda: answers.append(both.post("/jobs/2/undo", data={"revision": "1"}))
+    )
+    reading = Thread(target=lambda: answers.append(both.get("/jobs/2/review")))
+    change.start()
+    reading.start()
+    time.sleep(0.5)
+    os.kill(pid, signal.SIGKILL)
+    change.join(60)
+    reading.join(60)
+    found = {answer.request.method: answer for answer in answers}
+    assert found["GET"].status_code == 200, "what is only read is answered all the same"
+    assert found["POST"].status_code == 503
+    assert "history" in found["POST"].text
+    assert found["POST"].headers["content-security-policy"]
+
+
+def test_its_long_work_is_asked_of_it(both: TestClient, second: Second) -> None:
+    started = both.post("/jobs/2/build/book", data={"what": "sheets"}, follow_redirects=False)
+    name = started.headers["location"].partition("work=")[2].partition("&")[0]
+    assert name.startswith("x")
+    assert asked(second, f"/work/{name}")
+    assert asked(second, "/jobs/1/build/book", f"work={name}".encode())
+    assert both.get(f"/work/{name}").status_code == 200
+    assert both.post(f"/work/{name}/stop", data={"back": "/"}).status_code == 200
+    assert both.get("/work/other").status_code == 404
+
+
+def test_it_starts_only_where_jobs_meet(database: Path) -> None:
+    second = Second(database)
+    for _ in range(9):  # one job, however much is asked of it
+        second.begun(1)
+    assert not second._starting
+    for _ in range(2):
+        second.begun(2)
+    assert not second._starting
+    second.begun(2)
+    wait_until(lambda: second.is_ready)
+    for job_id in [1] * 9 + [2] * 3:
+        second.ended(job_id)
+    assert not second._going
+    pid = pid_of(second)
+    second.close()
+    assert is_gone(pid)
+    assert not second.start(), "what was closed stays closed"
+
+
+def test_nobody_else_is_answered_and_it_ends_with_its_owner(second: Second) -> None:
+    with socket.create_connection(("127.0.0.1", second.port), timeout=20) as stranger:
+        stranger.sendall(bytes(32) + b"S\0\0\0\1N")
+        assert stranger.recv(10) == b""
+    pid = pid_of(second)
+    assert second._pipe is not None
+    second._pipe.close()  # as when its owner is killed
+    wait_until(lambda: second._process is None or not second._process.is_alive())
+    assert is_gone(pid)
