@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import os
 import signal
 import socket
@@ -11,10 +12,12 @@ from pathlib import Path
 from threading import Thread
 
 import pytest
+from fastapi import FastAPI
 from starlette.testclient import TestClient
 
-from ready_trail.store import db, jobs
+from ready_trail.store import db, devices, jobs
 from ready_trail.web.app import create_app
+from ready_trail.web.network import COOKIE, Network, own_addresses
 from ready_trail.web.second import Second, can_start
 
 pytestmark = pytest.mark.skipif(not can_start(), reason="one core has no room for a second process")
@@ -32,9 +35,14 @@ def second(database: Path) -> Iterator[Second]:
 
 
 @pytest.fixture
-def both(database: Path, second: Second) -> Iterator[TestClient]:
+def app(database: Path, second: Second) -> FastAPI:
     app = create_app(database)
     app.state.second = second
+    return app
+
+
+@pytest.fixture
+def both(app: FastAPI, second: Second) -> Iterator[TestClient]:
     with TestClient(app, base_url="http://127.0.0.1") as client:
         for job_id in (FIRSTS, SECONDS):
             assert client.get(f"/jobs/{job_id}/head").status_code == 200
@@ -123,6 +131,32 @@ def test_of_a_change_over_which_it_ended_nobody_claims_to_know(
     assert found["POST"].status_code == 503
     assert "history" in found["POST"].text
     assert found["POST"].headers["content-security-policy"]
+
+
+def test_a_device_of_the_network_meets_the_same_door(
+    app: FastAPI, both: TestClient, database: Path
+) -> None:
+    """A job that the second has is as shut to strangers, and to those who may only look."""
+    door: Network = app.state.network
+    door.open(0, ips=(own_addresses() or ("127.0.0.1",))[:1])
+    wait_until(lambda: all(server.started for server in door._servers))
+    conn = db.connect(database)
+    with db.transaction(conn):
+        token = devices.add_device(conn, "Ina")
+        devices.set_read_only(conn, devices.list_devices(conn)[0].device_id, read_only=True)
+    conn.close()
+
+    def ask(method: str, path: str, cookie: str) -> int:
+        connection = http.client.HTTPConnection(door.addresses[0].removeprefix("http://"))
+        connection.request(method, path, headers={"Cookie": cookie})
+        status = connection.getresponse().status
+        connection.close()
+        return status
+
+    paired = f"{COOKIE}={token}"
+    assert [ask("GET", "/jobs/2/build", c) for c in ("", paired)] == [403, 200]
+    assert [ask("POST", "/jobs/2/undo", c) for c in ("", paired)] == [403, 403]
+    door.close()
 
 
 def test_its_long_work_is_asked_of_it(both: TestClient, second: Second) -> None:
