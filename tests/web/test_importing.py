@@ -10,6 +10,7 @@ from starlette.testclient import TestClient
 
 from ready_trail.formats.job_json import write_job
 from ready_trail.web import importing
+from ready_trail.web.work import WORKS
 from support import large_job
 
 
@@ -58,3 +59,17 @@ def test_one_that_is_stopped_makes_no_job(client: TestClient) -> None:
     assert ended(client, where)["state"] == "stopped"
     assert "It was stopped." in client.get(f"{where}/page").text
     assert len(client.get("/api/jobs").json()) == before
+
+
+def test_a_large_document_by_the_api_is_read_there_too(client: TestClient) -> None:
+    document, before = json.loads(write_job(large_job(90))), set(WORKS._works)
+    taken = client.post("/api/jobs", json=document)
+    assert taken.status_code == 201
+    stored = client.get(f"/api/jobs/{taken.json()['job_id']}").json()
+    assert stored["revision"] == taken.json()["revision"] == 1
+    assert len(stored["job"]["circuits"]) == 90
+    document["circuits"][70]["accessory_ids"] = ["a999"]
+    refused = client.post("/api/jobs", json=document)
+    assert refused.status_code == 422
+    assert "circuit c71 names accessory a999" in refused.json()["detail"]
+    assert len(set(WORKS._works) - before) == 2, "in a process of its own each"

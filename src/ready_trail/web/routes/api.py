@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import sqlite3
+from pathlib import Path
 from typing import Annotated, Any
+from uuid import uuid4
 
-from fastapi import APIRouter, Body, HTTPException
+from fastapi import APIRouter, Body, HTTPException, Request
 from pydantic import ValidationError
+from starlette.concurrency import run_in_threadpool
 
+from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import Design
 from ready_trail.core.edits import AnyEdit
 from ready_trail.core.errors import CoreError
@@ -21,8 +26,10 @@ from ready_trail.store import jobs, shelf
 from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit
 from ready_trail.web.context import Conn, JobId, Tables, designed
+from ready_trail.web.importing import LARGE_BYTES, start_import
 
 router = APIRouter(prefix="/api", tags=["jobs"])
+_LOOK_S = 0.05
 
 
 @router.get("/jobs")
@@ -35,8 +42,29 @@ def api_jobs(conn: Conn) -> list[dict[str, Any]]:
 
 
 @router.post("/jobs", status_code=201)
-def api_new_job(conn: Conn, tables: Tables, document: dict[str, Any]) -> dict[str, int]:
-    """Store a job document as a new job; one of an older version is lifted."""
+async def api_new_job(
+    request: Request, conn: Conn, tables: Tables, document: dict[str, Any]
+) -> dict[str, int]:
+    """Store a job document as a new job; one of an older version is lifted.
+
+    A large one is read and designed beside the server; the answer waits for that.
+    """
+    data = await run_in_threadpool(lambda: json.dumps(document).encode())
+    if len(data) < LARGE_BYTES:
+        return await run_in_threadpool(_new_job, conn, tables, document)
+    figures = await run_in_threadpool(shelf.list_figures, conn)
+    database: Path = request.app.state.database
+    work = await run_in_threadpool(start_import, database, data, figures, uuid4().hex)
+    while work.state == "running":
+        await asyncio.sleep(_LOOK_S)
+    if work.state != "done":
+        raise HTTPException(422, work.words if work.state == "failed" else "It was stopped.")
+    return {"job_id": int(work.leads_to.rpartition("/")[2]), "revision": 1}
+
+
+def _new_job(
+    conn: sqlite3.Connection, tables: Catalogue, document: dict[str, Any]
+) -> dict[str, int]:
     job = _job(document)
     for path, message in unknown_references(job, tables):
         raise HTTPException(422, f"{path}: {message}")
