@@ -246,6 +246,7 @@ def context_of_processes() -> Any:
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(
         [
+            "ready_trail.web.app",
             "ready_trail.web.pages.book",
             "ready_trail.web.pages.effects",
             "ready_trail.web.warm",
