@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
 import http.client
+import marshal
 import os
 import signal
 import socket
@@ -10,15 +12,18 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from threading import Thread
+from typing import cast
 
 import pytest
 from fastapi import FastAPI
+from starlette.responses import Response
 from starlette.testclient import TestClient
+from starlette.types import Receive, Scope, Send
 
 from ready_trail.store import db, devices, jobs
 from ready_trail.web.app import create_app
 from ready_trail.web.network import COOKIE, Network, own_addresses
-from ready_trail.web.second import Second, can_start
+from ready_trail.web.second import Second, _answer, can_start
 
 pytestmark = pytest.mark.skipif(not can_start(), reason="one core has no room for a second process")
 
@@ -168,6 +173,30 @@ def test_its_long_work_is_asked_of_it(both: TestClient, second: Second) -> None:
     assert both.get(f"/work/{name}").status_code == 200
     assert both.post(f"/work/{name}/stop", data={"back": "/"}).status_code == 200
     assert both.get("/work/other").status_code == 404
+
+
+def test_one_who_goes_away_is_no_mistake_of_an_answer() -> None:
+    """A browser leaves a page while something of it is still being made."""
+    heard: list[str] = []
+
+    async def app(scope: Scope, receive: Receive, send: Send) -> None:
+        heard.append((await receive())["type"])
+        await Response("made for nobody")(scope, receive, send)
+        heard.append("answered")
+
+    class Gone:
+        def write(self, data: bytes) -> None:
+            raise ConnectionResetError
+
+    async def ask() -> None:
+        reader = asyncio.StreamReader()
+        asked = marshal.dumps({"type": "http", "headers": [], "method": "GET"})
+        reader.feed_data(b"S" + len(asked).to_bytes(4, "big") + asked)
+        reader.feed_eof()
+        await _answer(app, reader, cast("asyncio.StreamWriter", Gone()))
+
+    asyncio.run(ask())
+    assert heard == ["http.disconnect", "answered"]
 
 
 def test_it_starts_only_where_jobs_meet(database: Path) -> None:

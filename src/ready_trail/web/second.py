@@ -350,12 +350,13 @@ async def _answer(app: ASGIApp, reader: asyncio.StreamReader, writer: asyncio.St
         return {"type": "http.request", "body": body, "more_body": kind == b"B"}
 
     async def send(message: Message) -> None:
-        if message["type"] == "http.response.start":
-            head = (message["status"], [(bytes(n), bytes(v)) for n, v in message["headers"]])
-            await _write(writer, b"H", marshal.dumps(head))
-        elif message["type"] == "http.response.body":
-            kind = b"B" if message.get("more_body", False) else b"L"
-            await _write(writer, kind, bytes(message.get("body", b"")))
+        with suppress(OSError):  # who asked went away, which is no mistake
+            if message["type"] == "http.response.start":
+                head = (message["status"], [(bytes(n), bytes(v)) for n, v in message["headers"]])
+                await _write(writer, b"H", marshal.dumps(head))
+            elif message["type"] == "http.response.body":
+                kind = b"B" if message.get("more_body", False) else b"L"
+                await _write(writer, kind, bytes(message.get("body", b"")))
 
     try:
         await app(scope, receive, send)
