@@ -254,7 +254,7 @@ def _serve(arguments: argparse.Namespace) -> None:
 
     from ready_trail.web.app import create_app
     from ready_trail.web.helper import HELPER
-    from ready_trail.web.kept import collect_seldom
+    from ready_trail.web.memory import collect_seldom
     from ready_trail.web.network import Network as Door
     from ready_trail.web.network import NetworkError
     from ready_trail.web.patience import PatientProtocol

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import gc
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from threading import Event, Lock
 from typing import Generic, TypeVar
 
-from ready_trail.core.catalogue import load_catalogue
 from ready_trail.store.recent import Recent
 
 K = TypeVar("K", bound=Hashable)
@@ -83,13 +81,3 @@ class KeptWith(Generic[V]):
             known = (thing, make())
             self._values.keep(id(thing), known)
         return known[1]
-
-
-def collect_seldom() -> None:
-    """Look for unused objects less often: designs are many small parts that live long, and a look
-    through all of them holds every answer up for a fifth of a second.
-    """
-    load_catalogue()
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(20_000, 30, 20)

@@ -29,7 +29,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ready_trail.web.helper import HELPER
-from ready_trail.web.kept import collect_seldom
+from ready_trail.web.memory import collect_seldom
 from ready_trail.web.network import MARK
 from ready_trail.web.work import WORKS, context_of_processes
 
