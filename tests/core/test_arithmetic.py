@@ -18,7 +18,7 @@ from ready_trail.core.errors import OutOfRangeError
 from ready_trail.core.fuses import opening_time_s, temperature_ratio
 from ready_trail.core.heat import short_time_ampacity_a, withstand_constant
 from ready_trail.core.loads import Load, design_current_a, load_current_a
-from ready_trail.core.relays import coil_resistance_ohm, contact_rating_a, for_nominal, pull_in_v
+from ready_trail.core.relays import coil_resistance_ohm, contact_rating_a, pull_in_v, with_coil_for
 from support import CATALOGUE
 
 BLADE = CATALOGUE.fuse_families["blade"]
@@ -103,10 +103,10 @@ def test_relay_contact_and_coil_at_temperature() -> None:
 
 
 def test_24_volt_relay_is_rewound() -> None:
-    relay = for_nominal(MINI, 24.0)
+    relay = with_coil_for(MINI, 24.0)
     assert (relay.coil_ohm, relay.pull_in_v, relay.release_v) == (360.0, 16.0, 3.0)
     assert relay.max_v >= 32.0
-    assert for_nominal(MINI, 12.0) is MINI
+    assert with_coil_for(MINI, 12.0) is MINI
 
 
 @pytest.mark.parametrize(

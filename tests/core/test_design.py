@@ -39,7 +39,7 @@ DEMO_SIZES = {
     "Roof light bar": ("relay_positive", 25, "blade", "mini_no", "10"),
     "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "12"),
     "Radiator fans": ("relay_positive", 40, "large_blade", "maxi_no", "6"),
-    "Bumper winch": ("reversing", 300, "strip_m8", "winch_contactor", "2"),
+    "Bumper winch": ("reversing", 300, "strip_m8", "winch_contactor", "2/0"),
     "Instrument cooler": ("direct", 7.5, "blade", None, "16"),
     "VHF radio": ("direct", 15, "blade", None, "12"),
     "Hook release": ("interlock", 3, "blade", "mini_no", "18"),

@@ -166,9 +166,9 @@ def test_a_resistor_across_the_coil_is_in_netlist_and_words() -> None:
     assert fitted.sizing.relay.suppression == "resistor of 680 Ω, fitted"
     warm = coil_ohm(bare) / bare.sizing.relay.coil_ohm
     assert coil_ohm(fitted) == pytest.approx(warm * 90 * 680 / (90 + 680))
-    already = with_coil_resistor(fitted.sizing.relay, 12)
+    already = with_coil_resistor(fitted.sizing.relay)
     assert already == fitted.sizing.relay, "one is enough"
-    at_24 = with_coil_resistor(replace(bare.sizing.relay, coil_ohm=360), 24)
+    at_24 = with_coil_resistor(replace(bare.sizing.relay, coil_ohm=360, coil_v=24.0))
     assert at_24.suppression.startswith("resistor of 2720")
 
 

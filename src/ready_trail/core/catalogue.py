@@ -76,6 +76,7 @@ class LoadPreset:
     inrush_s: float
     min_v: float | None
     note: str
+    hazard: bool
     source: str
 
 
@@ -255,6 +256,7 @@ def _fuse_families() -> Mapping[str, FuseFamily]:
             clearing_x=float(row["clearing_x"]),
             mount=row["mount"],
             colours=MappingProxyType(colours.get(row["family"], {})),
+            closes_again=row["auto_reset"] == "yes",
             source=row["source"],
         )
 
@@ -336,5 +338,6 @@ def _preset(row: dict[str, str]) -> LoadPreset:
         inrush_s=float(row["inrush_s"]),
         min_v=_optional(row["min_v"]),
         note=row["note"],
+        hazard=row["hazard"] == "yes",
         source=row["source"],
     )

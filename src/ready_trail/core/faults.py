@@ -127,7 +127,7 @@ def _changed(element: Element, fault: Fault, number: int) -> Iterator[Element]:
     match fault:
         case Open():
             if isinstance(element, Coil):  # its contacts still ask for it
-                yield replace(element, ohm=BROKEN_OHM)
+                yield replace(element, ohm=BROKEN_OHM, wound_ohm=element.wound_ohm or element.ohm)
         case Series(ohm=ohm):
             between = f"fault{number}_{element.name}"
             yield Resistor(name=f"fault{number}", a=element.a, b=between, ohm=ohm, kind="joint")

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 
 AUTO_FAMILIES = ("blade", "large_blade", "strip_m5", "strip_m8")
 """Families that the program picks from by itself, in this order."""
+HIGH_VOLT_FAMILIES = ("strip_m5_58v", "post_block")
+"""Families besides for systems above 24 V, whose charging voltage the others do not bear."""
 
 _HOLDER_REFERENCE_C = 25.0
 _RERATE_PER_K = 0.0015
@@ -25,7 +27,10 @@ class Gate:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FuseFamily:
-    """One family of fuse or breaker with its holder."""
+    """One family of fuse or breaker with its holder.
+
+    ``closes_again`` tells that it closes by itself after it has cooled.
+    """
 
     family: str
     label: str
@@ -40,6 +45,7 @@ class FuseFamily:
     clearing_x: float
     mount: str
     colours: Mapping[float, str]
+    closes_again: bool
     source: str
 
     @property
@@ -47,14 +53,14 @@ class FuseFamily:
         """Whether it is a breaker: it opens without being used up."""
         return self.gates_name == "breaker"
 
-    @property
-    def closes_again(self) -> bool:
-        """Whether it closes by itself after it has cooled."""
-        return "auto-reset" in self.label.lower()
-
     def resistance_ohm(self, rating_a: float) -> float:
         """Return the cold resistance: the family's drop at its rating over the rating. [Ω]"""
         return self.drop_at_rating_v / rating_a
+
+
+def families_for(nominal_v: float) -> tuple[str, ...]:
+    """Return the families to pick from on a system of that nominal voltage. [V]"""
+    return AUTO_FAMILIES + (HIGH_VOLT_FAMILIES if nominal_v > 24.0 else ())
 
 
 def temperature_ratio(holder_c: float) -> float:

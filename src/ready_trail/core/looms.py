@@ -10,6 +10,7 @@ from importlib.resources import files
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.installation import Wire
+from ready_trail.core.job.branch import AT_DEVICE
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.layout import LoomLeg
 from ready_trail.core.layout.network import HOT_ZONE_C, LoomNetwork, Way
@@ -166,14 +167,17 @@ def _members(design: Design) -> dict[str, list[LoomWire]]:
             continue
         stated = circuit.circuit
         light = stated.id in design.lightly_loaded
+        behind = []  # legs of the run behind a joint that sits on a device
         for leg, wire in _along(circuit, route.out):
             lay((leg,), wire, stated, light=light)
+            behind += [leg] if wire is None else []
         lay(route.back.legs if route.back else (), circuit.wire_on("return"), stated, light=light)
         for branch_id, way in route.branches.items():
             own = [w for w in circuit.wires if w.branch == branch_id]
             power = next((w for w in own if w.role == "power"), None)
             back = next((w for w in own if w.role == "return"), None)
-            lay(way.out.legs, power, stated, light=light)
+            first = next((not b.behind for b in stated.branches if b.id == branch_id), False)
+            lay((*(behind if first else ()), *way.out.legs), power, stated, light=light)
             back_legs = way.back.legs if way.back is not None else way.out.legs
             lay(back_legs, back, stated, light=light)
         feeds, controls = _control_wires(design, circuit)
@@ -197,9 +201,15 @@ def _along(circuit: CircuitDesign, way: Way) -> list[tuple[str, Wire | None]]:
     for leg_id, length_m in zip(way.legs, way.leg_m, strict=True):
         middle_m = at_m + length_m * scale / 2
         covers = (w for w, end in zip(power, ends, strict=True) if middle_m <= end + 1e-6)
-        found.append((leg_id, next(covers, power[-1] if power else None)))
+        last = power[-1] if power and not _joins_at_device(circuit) else None
+        found.append((leg_id, next(covers, last)))
         at_m += length_m * scale
     return found
+
+
+def _joins_at_device(circuit: CircuitDesign) -> bool:
+    stated = circuit.circuit
+    return bool(stated.branches) and stated.joint in AT_DEVICE
 
 
 def _control_wires(

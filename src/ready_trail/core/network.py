@@ -55,7 +55,11 @@ class RelayContact:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Coil:
-    """A relay coil at its working temperature."""
+    """A relay coil at its working temperature.
+
+    What pulls is its current: ``pull_in_v`` and ``release_v`` hold at ``wound_ohm``, the
+    resistance that it was made with; a broken one has its volts and pulls nothing.
+    """
 
     name: str
     a: str
@@ -63,6 +67,11 @@ class Coil:
     ohm: float
     pull_in_v: float
     release_v: float
+    wound_ohm: float | None = None
+
+    def pull_v(self, across_v: float) -> float:
+        """Return the voltage that would drive the same current through a sound coil. [V]"""
+        return abs(across_v) * (1.0 if self.wound_ohm is None else self.wound_ohm / self.ohm)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -19,7 +19,7 @@ _COLD_C, _HOT_C = 23.0, 85.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Relay:
-    """One relay type of the catalogue, for a 12 V coil unless rewound."""
+    """One relay type of the catalogue; its coil is made for ``coil_v``. [V]"""
 
     key: str
     label: str
@@ -36,6 +36,7 @@ class Relay:
     suppression: str
     terminals: str
     source: str
+    coil_v: float = 12.0
 
     @property
     def has_rest_contact(self) -> bool:
@@ -72,19 +73,20 @@ def pull_in_v(relay: Relay, ambient_c: float) -> float:
     return relay.pull_in_v * _coil_ratio(ambient_c)
 
 
-def for_nominal(relay: Relay, nominal_v: float) -> Relay:
-    """Return the relay as wound for the job's nominal voltage.
+def with_coil_for(relay: Relay, coil_v: float) -> Relay:
+    """Return the relay as wound for the nominal voltage of what feeds its coil. [V]
 
     The catalogue lists 12 V coils; the 24 V type has twice the voltages and four times
     the coil resistance, and contacts for 32 V. On 48 V the coil is wound likewise, but its
     contacts still break 32 V only: the review says so.
     """
-    if nominal_v <= 12.0:
+    if coil_v <= 12.0:
         return relay
-    ratio = nominal_v / 12.0
+    ratio = coil_v / 12.0
     return replace(
         relay,
-        label=f"{relay.label}, {nominal_v:.0f} V coil",
+        label=f"{relay.label}, {coil_v:.0f} V coil",
+        coil_v=coil_v,
         coil_ohm=relay.coil_ohm * ratio**2,
         pull_in_v=relay.pull_in_v * ratio,
         release_v=relay.release_v * ratio,
@@ -92,11 +94,11 @@ def for_nominal(relay: Relay, nominal_v: float) -> Relay:
     )
 
 
-def with_coil_resistor(relay: Relay, nominal_v: float) -> Relay:
+def with_coil_resistor(relay: Relay) -> Relay:
     """Return the relay with a resistor across its coil; one with suppression stays as it is."""
     if relay.suppression != "none":
         return relay
-    resistor_ohm = COIL_RESISTOR_OHM * (nominal_v / 12.0) ** 2
+    resistor_ohm = COIL_RESISTOR_OHM * (relay.coil_v / 12.0) ** 2
     both_ohm = relay.coil_ohm * resistor_ohm / (relay.coil_ohm + resistor_ohm)
     fitted = f"resistor of {resistor_ohm:.0f} Ω, fitted"
     return replace(relay, coil_ohm=both_ohm, suppression=fitted)

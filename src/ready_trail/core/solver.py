@@ -201,7 +201,7 @@ def _foreseen(deck: _Deck) -> dict[str, bool] | None:
         linear, sources = _stamped(deck, energised, modes)
         voltages = np.asarray(np.linalg.solve(linear, sources), dtype=np.float64)
         for coil in board.coils:
-            share = abs(_across(deck, voltages, coil.a, coil.b)) / coil.pull_in_v
+            share = coil.pull_v(_across(deck, voltages, coil.a, coil.b)) / coil.pull_in_v
             if _UNCLEAR[0] < share < _UNCLEAR[1]:
                 return None
         after = _moved(deck, voltages, energised)
@@ -216,7 +216,7 @@ def _surely(found: OperatingPoint, deck: _Deck, foreseen: Mapping[str, bool]) ->
     if found.chatter or dict(found.energised) != dict(foreseen):
         return False
     return all(
-        abs(found.between_v(c.a, c.b)) >= c.pull_in_v
+        c.pull_v(found.between_v(c.a, c.b)) >= c.pull_in_v
         for c in deck.board.coils if foreseen[c.name]
     )  # fmt: skip
 
@@ -432,10 +432,10 @@ def _newton(
 
 
 def _pulls(coil: Coil, deck: _Deck, voltages: Floats, was: bool) -> bool:
-    across_v = abs(_across(deck, voltages, coil.a, coil.b))
-    if across_v >= coil.pull_in_v:
+    pull_v = coil.pull_v(_across(deck, voltages, coil.a, coil.b))
+    if pull_v >= coil.pull_in_v:
         return True
-    return was and across_v > coil.release_v
+    return was and pull_v > coil.release_v
 
 
 def _results(

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import WireKind
-from ready_trail.core.fuses import AUTO_FAMILIES
+from ready_trail.core.fuses import families_for
 from ready_trail.core.job.parts import InsulationClass, NominalVolts
 from ready_trail.core.sizing import DROP_LIMIT_RATIO, Held, Leg, Sizing, SizingRequest, size
 
@@ -39,7 +39,7 @@ class SizeInputs(BaseModel):
     k_cont: Annotated[float, Field(ge=0.5, le=1)] = 0.8
     ceiling: Literal["strict", "next_size"] = "strict"
     relay: str | None = "auto"
-    families: tuple[str, ...] = AUTO_FAMILIES
+    families: tuple[str, ...] | None = None
     battery_mohm: Annotated[float, Field(gt=0, le=1000)] = 5.0
     chassis_mohm: Annotated[float, Field(ge=0, le=1000)] = 2.0
     crimps: Annotated[int, Field(ge=0, le=100)] = _RELAY_LEGS_CRIMPS
@@ -75,7 +75,7 @@ class SizeInputs(BaseModel):
             k_cont=self.k_cont,
             ceiling=self.ceiling,
             relay="auto" if self.relay is not None else None,
-            families=self.families,
+            families=families_for(self.nominal_v) if self.families is None else self.families,
             battery_ohm=self.battery_mohm * 1e-3,
             open_circuit_v=self.open_circuit_v or 12.7 * self.nominal_v / 12,
             charging_v=14.4 * self.nominal_v / 12,

@@ -258,7 +258,7 @@ def _count_relay(bill: _Bill, device: Device, made: Design) -> None:
     relay = getattr(device.spec, "relay", None)
     key = relay.key if relay is not None else _slug(device.label)
     studs = relay is not None and "studs" in relay.terminals
-    volts = "" if made.job.vehicle.nominal_v == 12 else f"-{made.job.vehicle.nominal_v:.0f}v"
+    volts = "" if relay is None or relay.coil_v == 12 else f"-{relay.coil_v:.0f}v"
     bill.add(f"relay-{_slug(key)}{volts}", "Relays and sockets", device.label,
              owner=device.owner, ref=device.ref, spare=0.0 if studs else 1.0,
              catalogue_key=f"relay:{key}")  # fmt: skip

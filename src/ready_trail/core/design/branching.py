@@ -6,21 +6,59 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.pieces import legs, working_pieces
 from ready_trail.core.devices.earth import CHASSIS_OHM
 from ready_trail.core.devices.load import element_name, part_key
-from ready_trail.core.job import Branch, Segment
+from ready_trail.core.job import Branch, Circuit, Segment
 from ready_trail.core.job.branch import children, leaves
+from ready_trail.core.job.run import split_run
 from ready_trail.core.outcome import Outlet
-from ready_trail.core.schemes.base import Ask, Limb
+from ready_trail.core.schemes.base import Ask, Limb, Scheme
 from ready_trail.core.schemes.branches import end_joint
+from ready_trail.core.schemes.power import behind_fuse_m, holds_fuses
 from ready_trail.core.schemes.refs import unit_ref
 from ready_trail.core.sizing import DROP_SCHOOLS, Sizing, Stretch
 from ready_trail.core.sizing.records import CONNECTOR_PAIR_OHM, CRIMP_OHM, LUG_OHM
 
+_JOINT_LEAST_M = 0.02
+
+
+def joint_m(ask: Ask, scheme: Scheme) -> float | None:
+    """Return where branches begin that are joined on the device: two 87 blades, two lugs. [m]
+
+    None where they begin at the run's end, as behind any other joint.
+    """
+    circuit, start = ask.circuit, ask.start_point
+    at_relay = circuit.joint == "double_87" and scheme.has_relay
+    if not circuit.branches or not (at_relay or circuit.joint == "double_lug"):
+        return None
+    fuse_m = 0.0 if start is not None and holds_fuses(start) else circuit.fuse_at_m
+    in_path = scheme.switch_role == "path" and ask.switch is not None
+    at_m = behind_fuse_m(circuit, fuse_m) if scheme.has_relay or in_path else fuse_m
+    return max(_JOINT_LEAST_M, at_m)
+
+
+def trunk_of(ask: Ask, scheme: Scheme) -> Circuit:
+    """Return a circuit whose branches begin where its run ends: of two 87 blades or two lugs, the
+    run ends at the device and each branch runs on from there.
+    """
+    circuit, at_m = ask.circuit, joint_m(ask, scheme)
+    if at_m is None:
+        return circuit
+    trunk, rest = split_run(circuit.run, at_m)
+    if not trunk or not rest:
+        return circuit
+    branches = tuple(
+        b if b.behind else b.model_copy(update={"run": (*rest, *b.run)}) for b in circuit.branches
+    )
+    return circuit.model_copy(update={"run": trunk, "branches": branches})
+
 
 def stretches(
-    ask: Ask, currents_a: tuple[float, ...], nominal_v: float, catalogue: Catalogue
-) -> tuple[Stretch, ...]:
-    """Return every branch of a circuit for sizing, with what it carries out and back."""
-    circuit = ask.circuit
+    ask: Ask, circuit: Circuit, currents_a: tuple[float, ...], nominal_v: float,
+    catalogue: Catalogue,
+) -> tuple[Stretch, ...]:  # fmt: skip
+    """Return every branch of a circuit for sizing, with what it carries out and back.
+
+    ``circuit`` is the ask's, with its branches where they really begin.
+    """
     if not circuit.branches:
         return ()
     by_id = {a.id: (a, amps) for a, amps in zip(ask.accessories, currents_a, strict=True)}
@@ -81,10 +119,10 @@ def chassis_ohm(branch: Branch) -> float:
     return measured * 1e-3 if measured is not None else CHASSIS_OHM[branch.back.path]
 
 
-def limbs(ask: Ask, sizing: Sizing, catalogue: Catalogue) -> dict[str, Limb]:
+def limbs(circuit: Circuit, sizing: Sizing) -> dict[str, Limb]:
     """Return the wire of each branch at working temperature."""
     made = {}
-    for branch in ask.circuit.branches:
+    for branch in circuit.branches:
         sized = sizing.branches[branch.id]
         stretch, rung = sized.stretch, sized.chosen
         back = back_of(branch) if stretch.back else ()

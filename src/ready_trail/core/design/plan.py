@@ -13,7 +13,7 @@ from functools import partial
 from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import wire_resistance_ohm
-from ready_trail.core.design.branching import limbs, outlets
+from ready_trail.core.design.branching import joint_m, limbs, outlets, trunk_of
 from ready_trail.core.design.colours import control_colour, house_colour
 from ready_trail.core.design.feeders import Requests, least_of, members, roots
 from ready_trail.core.design.lamps import lamp_parts
@@ -226,7 +226,7 @@ def _planned(
     if not trouble and sizing.chosen is not None and sizing.fuse is not None:
         trouble = _unfed(plan, circuit)
         if not trouble and scheme.can_be_wired(ask):
-            bench = _bench(ask, sizing, catalogue, plan, amps, colour, nominal_v)
+            bench = _bench(ask, scheme, sizing, catalogue, plan, amps, colour, nominal_v)
             parts = scheme.wiring(bench)
     out, back = _adds(plan, circuit, sizing, parts)
     return Planned(
@@ -261,8 +261,7 @@ def _sized(
         request = sizing_request(ask, scheme, catalogue, upstream, amps, currents)
         sizing = size(replace(request, wanted=wanted), catalogue, whole_ladder=True)
         if ask.circuit.coil_resistor and sizing.relay is not None:
-            relay = with_coil_resistor(sizing.relay, request.nominal_v)
-            sizing = replace(sizing, relay=relay)
+            sizing = replace(sizing, relay=with_coil_resistor(sizing.relay))
         return sizing, ""
     except CoreError as error:
         stand_in = SizingRequest(current_a=min(1000.0, max(0.01, sum(amps))), out=(), back=(),
@@ -289,6 +288,7 @@ def _unfed(plan: Plan, circuit: Circuit) -> str:
 
 def _bench(
     ask: Ask,
+    scheme: Scheme,
     sizing: Sizing,
     catalogue: Catalogue,
     plan: Plan,
@@ -300,7 +300,8 @@ def _bench(
     if sizing.chosen is None or sizing.fuse is None:
         raise ValueError("nothing to wire before sizing")
     relay_c = zone_ambient_c(segment_at(circuit.run, circuit.switching_at_m), catalogue)
-    back = back_segments(circuit, plan.tree) if request.back else ()
+    trunk = trunk_of(ask, scheme)
+    back = back_segments(trunk, plan.tree) if request.back else ()
     winch = request.winch is not None
     out_a, back_a = (None, None) if winch else (request.current_a, request.returns_a)
     return Bench(
@@ -315,7 +316,7 @@ def _bench(
         insulation_c=request.insulation_c,
         colour=colour,
         control_colour=control_colour(circuit.number),
-        run=working_pieces(circuit.run, request.out, sizing.chosen, out_a, request.insulation_c),
+        run=working_pieces(trunk.run, request.out, sizing.chosen, out_a, request.insulation_c),
         back=working_pieces(back, request.back, sizing.chosen, back_a, request.insulation_c),
         relay_c=relay_c,
         chassis_ohm=chassis_ohm(circuit),
@@ -325,7 +326,8 @@ def _bench(
         negative=_negative(ask, plan),
         channel=is_channel(ask),
         references=plan.refs,
-        limbs=limbs(ask, sizing, catalogue),
+        joint_m=joint_m(ask, scheme) if trunk is not circuit else None,
+        limbs=limbs(trunk, sizing),
     )
 
 

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design.branching import stretches, trunk_returns_a
+from ready_trail.core.design.branching import stretches, trunk_of, trunk_returns_a
 from ready_trail.core.design.pieces import legs
 from ready_trail.core.devices.earth import CHASSIS_OHM
 from ready_trail.core.devices.switch import SWITCH_CONTACT_OHM
-from ready_trail.core.fuses import AUTO_FAMILIES, FuseFamily
+from ready_trail.core.fuses import FuseFamily, families_for
 from ready_trail.core.job import BATTERY, Circuit, Point, Segment
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.schemes.base import Ask, Scheme, fed_and_earthed
+from ready_trail.core.schemes.power import holds_fuses
 from ready_trail.core.sizing import (
     DROP_SCHOOLS,
     Ceiling,
@@ -36,7 +37,6 @@ SOURCE_OHM = 0.010
 """Inside a converter or charger (house)."""
 
 BLOCK_FAMILIES = ("blade", "large_blade")
-_HIGH_VOLT_FAMILIES = ("strip_m5_58v", "post_block")
 
 
 def insulation_of(ask: Ask, catalogue: Catalogue) -> int:
@@ -133,13 +133,14 @@ def sizing_request(
     total_a = sum(currents_a)
     in_path = scheme.switch_role == "path" and ask.switch is not None
     start = ask.start_point
-    on_bus = start is not None and _holds_fuses(start)
+    on_bus = start is not None and holds_fuses(start)
     fuse_at_m = 0.0 if on_bus else circuit.fuse_at_m
-    branches = stretches(ask, currents_a, nominal_v, catalogue)
+    trunk = trunk_of(ask, scheme)
+    branches = stretches(ask, trunk, currents_a, nominal_v, catalogue)
     returns_a = _returns_a(ask, total_a, branches, currents)
     back: tuple[Leg, ...] = ()
     if has_return(ask) and returns_a > 0:
-        back = legs(back_segments(circuit, tree), catalogue)
+        back = legs(back_segments(trunk, tree), catalogue)
     accessories = ask.accessories
     duties = {a.duty for a in accessories} or {"continuous"}
     zones = [catalogue.zones[s.zone] for s in circuit.run if s.zone in catalogue.zones]
@@ -147,7 +148,7 @@ def sizing_request(
     ends_on_chassis = circuit.back.kind == "chassis" and bool(back)
     return SizingRequest(
         current_a=total_a,
-        out=legs(circuit.run, catalogue),
+        out=legs(trunk.run, catalogue),
         back=back,
         back_a=returns_a,
         branches=branches,
@@ -175,6 +176,7 @@ def sizing_request(
         open_circuit_v=tree.rest_v(circuit),
         charging_v=tree.charging_v(circuit),
         nominal_v=nominal_v,
+        coil_v=scheme.coil_v(ask),
         **_joints(ask, scheme, in_path=in_path, on_bus=on_bus, has_back=bool(back)),
         fuses=2 if circuit.end_fuse else 1,
         switch_ohm=(SWITCH_CONTACT_OHM if in_path or is_channel(ask) else 0.0)
@@ -184,7 +186,14 @@ def sizing_request(
         wanted=None,
         winch=_winch_duty(ask, currents) if scheme.for_winch or _feeds_winch(ask) else None,
         held=_held(ask, catalogue),
+        own_holder=not is_channel(ask),
+        may_step_down=on_bus or bool(tree.chain(circuit)) or _is_limited(root),
     )
+
+
+def _is_limited(root: Point | None) -> bool:
+    """Whether the source gives no more than its own limit, into a short too."""
+    return root is not None and root.output_a is not None and root.starts_a_system
 
 
 def _returns_a(
@@ -221,15 +230,10 @@ def is_channel(ask: Ask) -> bool:
     return point is not None and point.switches_its_positions and bool(ask.circuit.start.position)
 
 
-def _holds_fuses(point: Point) -> bool:
-    in_it = ("fuse_block", "relay_block", "switch_panel")
-    return point.kind in in_it or point.switches_its_positions
-
-
 def _families(start: Point | None, nominal_v: float) -> tuple[str, ...]:
     if start is not None and start.kind in ("fuse_block", "relay_block", "switch_panel"):
         return BLOCK_FAMILIES
-    return AUTO_FAMILIES + (_HIGH_VOLT_FAMILIES if nominal_v > 24 else ())
+    return families_for(nominal_v)
 
 
 def _joints(

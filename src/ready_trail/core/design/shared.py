@@ -189,16 +189,6 @@ class SwitchUse:
     ambient_c: float
 
 
-def panel_feed(switch: Switch, use: Use, tree: Tree) -> Point | None:
-    """Return the panel whose shared feed serves a switch, where that follows the same key."""
-    if switch.panel is None or use.lights != "any" or use.signal or use.channel is not None:
-        return None
-    panel = tree.points.get(switch.panel)
-    if panel is None or panel.id not in tree.feeders or not tree.is_fed(panel.id):
-        return None
-    return panel if tree.waking(panel.id).gives(use) else None
-
-
 def switch_parts(
     asked: SwitchUse, tree: Tree, refs: Mapping[str, str], catalogue: Catalogue
 ) -> Parts:
@@ -237,7 +227,7 @@ def switch_parts(
         earth, end = _lamp_earth(job, switch, asked.zone)
         devices += earth
         wire(Terminal(device=ref, terminal=LAMP), end, _LAMP_EARTH_M, "control_return")
-    panel = panel_feed(switch, use, tree)
+    panel = tree.panel_feed(switch, use)
     if panel is not None:
         wire(Terminal(device=refs[panel.id], terminal=BUS), into, _LINK_M)
         return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires), needs=(panel.id,))

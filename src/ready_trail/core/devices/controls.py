@@ -49,6 +49,7 @@ class DiodeSpec:
 class ControllerSpec:
     """A controller's outputs: at rest open, pulled to ground or up to the supply; on, driven.
 
+    ``supply`` is the node that feeds it, the battery's where it is empty.
     ``low`` lists outputs that go to ground when on. ``contacts`` names what turns each one on.
     """
 
@@ -57,6 +58,7 @@ class ControllerSpec:
     lifted: tuple[str, ...] = ()
     low: tuple[str, ...] = ()
     contacts: tuple[str, ...] = ()
+    supply: str = ""
     kind: str = "controller"
 
     def terminals(self) -> tuple[str, ...]:
@@ -69,13 +71,14 @@ class ControllerSpec:
 
     def elements(self, at: At, name: str) -> Iterator[Element]:
         """Yield the pull-down of each output that rests at ground."""
+        supply = self.supply or BATTERY_POSITIVE
         for number, output in enumerate(self.outputs, start=1):
             if output in self.grounded or output in self.lifted:
-                rest = GROUND if output in self.grounded else BATTERY_POSITIVE
+                rest = GROUND if output in self.grounded else supply
                 yield Resistor(name=f"{name}_rest{number}", a=at(output), b=rest, ohm=_REST_OHM,
                                kind="vehicle")  # fmt: skip
             if self.contacts:
-                driven = GROUND if output in self.low else BATTERY_POSITIVE
+                driven = GROUND if output in self.low else supply
                 yield SwitchContact(name=f"{name}_on{number}", a=driven, b=at(output),
                                     ohm=_DRIVE_OHM,
                                     closed=Closed(switch=self.contacts[number - 1]))  # fmt: skip

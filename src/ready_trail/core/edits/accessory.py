@@ -90,6 +90,8 @@ class AddAccessory(Edit):
 
 def _usual_return(job: Job, start: Channel, accessory: Accessory) -> Return:
     """A stub on a steel body, a wire for electronics; in a composite one a bus, or a wire."""
+    if accessory.model == "winch":
+        return Return(kind="wire")
     if job.vehicle.body != "composite":
         home = job.rules.earth == "home" or accessory.model == "electronics"
         return Return(kind="wire") if home else Return()

@@ -21,6 +21,8 @@ Trigger = Literal[
 
 _VOLT_CLASSES = ((17.0, (9.0, 16.0)), (34.0, (18.0, 32.0)), (60.0, (36.0, 60.0)))
 """Range of a device by the voltage on its label, where the label gives one figure (house). [V]"""
+_LIVE_X = 1.05
+"""A system at rest over its nominal voltage."""
 
 
 class Channel(Stated):
@@ -220,6 +222,11 @@ class Accessory(Stated):
             (span for most_v, span in _VOLT_CLASSES if self.at_v <= most_v), _VOLT_CLASSES[-1][1]
         )
         return self.low_v or low_v, self.high_v or high_v
+
+    def bears_v(self, nominal_v: float) -> bool:
+        """Whether a system of a nominal voltage lies in its own range. [V]"""
+        low_v, high_v = self.range_v
+        return low_v <= nominal_v * _LIVE_X <= high_v
 
     @property
     def rated_a(self) -> float:

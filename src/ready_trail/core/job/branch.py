@@ -11,6 +11,8 @@ from ready_trail.core.job.parts import Ident, Name, Stated
 from ready_trail.core.job.run import Segment
 
 JointKind = Literal["splice", "junction_box", "double_lug", "double_87", "bus"]
+AT_DEVICE: tuple[JointKind, ...] = ("double_lug", "double_87")
+"""Joints that sit on the device itself: every branch runs all the way from there."""
 
 
 class Share(Stated):

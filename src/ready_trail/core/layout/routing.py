@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.job.branch import Branch
+from ready_trail.core.job.branch import AT_DEVICE, Branch
 from ready_trail.core.job.circuit import Circuit, Penetration, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.layout import Layout, LoomLeg, Placement
@@ -200,8 +200,9 @@ def loaded_conductors(
         route = routes.get(circuit.id)
         if route is None or route.out is None or circuit.id in lightly_loaded:
             continue
+        several = _wires_behind_device(circuit, route.out)
         for leg in dict.fromkeys(route.out.legs):
-            on_leg.setdefault(leg, []).append((circuit.id, 1))
+            on_leg.setdefault(leg, []).append((circuit.id, several.get(leg, 1)))
         for leg in dict.fromkeys(route.back.legs if route.back is not None else ()):
             on_leg.setdefault(leg, []).append((circuit.id, 1))
         for branch_id, branch in route.branches.items():
@@ -218,6 +219,22 @@ def loaded_conductors(
         for b in c.branches
     }
     return {leg: most_together(members, apart) for leg, members in on_leg.items()}
+
+
+def _wires_behind_device(circuit: Circuit, out: Way) -> dict[str, int]:
+    """Legs in which every branch has a wire of its own: behind a joint that sits on a device."""
+    begin = [b for b in circuit.branches if not b.behind]
+    if circuit.joint not in AT_DEVICE or not begin:
+        return {}
+    at = circuit.place.switching if circuit.place is not None else None
+    if at in out.points:
+        return dict.fromkeys(out.legs[out.points.index(at) :], len(begin))
+    gone_m, found = 0.0, {}
+    for leg, leg_m in zip(out.legs, out.leg_m, strict=True):
+        gone_m += leg_m
+        if gone_m > circuit.switching_at_m:
+            found[leg] = len(begin)
+    return found
 
 
 def _route(circuit: Circuit, place: Placement, spots: _Spots, network: LoomNetwork) -> Route:

@@ -17,7 +17,7 @@ from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.relays import AUTO_RELAYS, for_nominal
+from ready_trail.core.relays import AUTO_RELAYS, with_coil_for
 from ready_trail.core.review.base import Check, Context, fuse_place, tapped
 from ready_trail.core.schemes.base import fed_and_earthed
 from ready_trail.core.schemes.ends import own_feed_closed
@@ -226,11 +226,11 @@ def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
 
 def _weaker(design: CircuitDesign, context: Context, most_a: float) -> tuple[Action, ...]:
     """A relay of the catalogue whose coil draws little enough, if one carries the fuse."""
-    fuse, nominal_v = design.sizing.fuse, design.sizing.request.nominal_v
+    fuse, coil_v = design.sizing.fuse, design.sizing.request.coils_v
     for key in AUTO_RELAYS:
-        relay = for_nominal(context.catalogue.relays[key], nominal_v)
+        relay = with_coil_for(context.catalogue.relays[key], coil_v)
         enough = fuse is not None and relay.contact_a_85c >= fuse.rating_a
-        if enough and nominal_v * 1.2 / relay.coil_ohm <= most_a:
+        if enough and coil_v * 1.2 / relay.coil_ohm <= most_a:
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
             return (Action(label=f"Take the {relay.label.lower()}", edit=edit),)
     return _without_unit(design)

@@ -65,7 +65,8 @@ class Bench:
 
     ``run`` is the outward run in pieces at working temperature; ``back`` the return wire or
     stub. ``start`` and ``negative`` are the terminals at which the circuit begins and, with a
-    return wire, ends. ``load`` is the reference of what it feeds.
+    return wire, ends. ``load`` is the reference of what it feeds; ``joint_m`` tells
+    where branches begin that are joined on a device instead of at the run's end. [m]
     """
 
     ask: Ask
@@ -87,6 +88,7 @@ class Bench:
     negative: Terminal
     channel: bool
     references: Mapping[str, str]
+    joint_m: float | None = None
     limbs: Mapping[str, Limb] = field(default_factory=dict)
 
     @property
@@ -192,6 +194,9 @@ class Scheme(Protocol):
     def cautions(self, ask: Ask) -> tuple[str, ...]:
         """Return cautions that concern this scheme, short and in the imperative."""
 
+    def coil_v(self, ask: Ask) -> float:
+        """Return the nominal voltage of what feeds its coil. [V]"""
+
     def path_ohm(self, ask: Ask) -> float:
         """Return what it puts into the load's path besides fuse, relay and switch. [Ω]"""
 
@@ -223,9 +228,27 @@ class Defaults:
         """Say nothing special."""
         return ()
 
+    def coil_v(self, ask: Ask) -> float:
+        """Return that of the key feed or channel, or of the panel in which its switch sits."""
+        return trigger_v(ask) if self.switch_role == "feed" else signal_v(ask)
+
     def path_ohm(self, ask: Ask) -> float:
         """Add nothing."""
         return 0.0
+
+
+def signal_v(ask: Ask) -> float:
+    """Return the nominal voltage of a trigger: of the channel, or of the vehicle itself. [V]"""
+    channel = ask.use.channel
+    if channel is not None and channel.point in ask.tree.points:
+        return ask.tree.nominal_v(channel.point)
+    return float(ask.job.vehicle.nominal_v)
+
+
+def trigger_v(ask: Ask) -> float:
+    """Return the same behind a hand switch, which a panel may feed. [V]"""
+    panel = ask.tree.panel_feed(ask.switch, ask.use) if ask.switch is not None else None
+    return ask.tree.nominal_v(panel.id) if panel is not None else signal_v(ask)
 
 
 def fed_and_earthed(accessories: tuple[Accessory, ...]) -> bool:
@@ -233,4 +256,7 @@ def fed_and_earthed(accessories: tuple[Accessory, ...]) -> bool:
     return bool(accessories) and all(a.own_feed for a in accessories)
 
 
-__all__ = ["Limb", "fed_and_earthed", "Ask", "Bench", "Defaults", "Scheme", "SwitchRole"]
+__all__ = [
+    "Ask", "Bench", "Defaults", "Limb", "Scheme", "SwitchRole", "fed_and_earthed", "signal_v",
+    "trigger_v",
+]  # fmt: skip

@@ -7,12 +7,16 @@ accessory's wire, or capped beside the accessory.
 from __future__ import annotations
 
 from ready_trail.core.devices.controls import ControllerSpec, DiodeSpec
+from ready_trail.core.devices.point import BUS
 from ready_trail.core.devices.switch import SwitchSpec, output_of
 from ready_trail.core.installation import Terminal
 from ready_trail.core.job import Accessory, InputWire
+from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.schemes.base import Bench
 from ready_trail.core.schemes.control import control_fuse, control_piece, signal_terminal
 from ready_trail.core.schemes.harness import Harness
 from ready_trail.core.schemes.refs import first_unit
+from ready_trail.core.supply.lead_feed import hand_feed, memory_feed
 
 MEMORY = "memory"
 _AT_THE_ACCESSORY_M = 0.10
@@ -62,7 +66,10 @@ def function_wires(harness: Harness, ref: str, accessories: tuple[Accessory, ...
                      (control_piece(bench, _AT_THE_ACCESSORY_M),),
                      colour=bench.control_colour)  # fmt: skip
     if any(a.memory_wire for a in accessories):
-        fused = control_fuse(harness, Terminal(device="BAT", terminal="+"), suffix=f"M{part}",
+        source = memory_feed(bench.ask.tree, bench.circuit, accessories)
+        if source is None:
+            return  # nothing fits: it is capped, and the review says so
+        fused = control_fuse(harness, _plus_of(harness, source), suffix=f"M{part}",
                              role="function")  # fmt: skip
         harness.wire("function", fused, Terminal(device=ref, terminal=MEMORY),
                      (control_piece(bench, bench.circuit.run_m),), colour="YE/RD")  # fmt: skip
@@ -80,6 +87,7 @@ def _controller(harness: Harness, inputs: dict[str, InputWire]) -> None:
         lifted=tuple(n for n, w in outputs.items() if w.rests == "supply"),
         low=tuple(n for n, w in outputs.items() if w.active == "low"),
         contacts=tuple(input_contact(bench.circuit.name, w) for w in outputs.values()),
+        supply=_plus_of(harness, bench.circuit.start.point).node if _apart(bench) else "",
     )
     harness.add(f"X{bench.number}", spec, "Controller", "outputs to the function wires",
                 name="Controller")  # fmt: skip
@@ -114,8 +122,10 @@ def _switched(harness: Harness, wire: InputWire, suffix: str) -> Terminal:
     ref = bench.references[f"switch {switch.name}"]
     source = Terminal(device="BAT", terminal="+" if wire.active == "high" else "-")
     if wire.active == "high":
-        source = control_fuse(harness, signal_terminal(harness, bench.use.key), suffix=suffix,
-                              role="function")  # fmt: skip
+        feed = hand_feed(bench.ask.tree, bench.circuit, bench.accessories)
+        live = (signal_terminal(harness, bench.use.key) if feed == BATTERY
+                else _plus_of(harness, feed))  # fmt: skip
+        source = control_fuse(harness, live, suffix=suffix, role="function")
     if all(d.ref != ref for d in harness.devices):
         harness.add(ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a,
                                     throws=switch.throws), switch.name,
@@ -124,6 +134,19 @@ def _switched(harness: Harness, wire: InputWire, suffix: str) -> Terminal:
                  (control_piece(bench, max(0.2, bench.circuit.control_m / 2)),),
                  colour=bench.control_colour if wire.active == "high" else "BK")  # fmt: skip
     return Terminal(device=ref, terminal=output_of(switch.throws, ""))
+
+
+def _apart(bench: Bench) -> bool:
+    """Whether the circuit lives on another voltage than the vehicle itself."""
+    return bench.nominal_v != bench.job.vehicle.nominal_v
+
+
+def _plus_of(harness: Harness, point_id: str) -> Terminal:
+    """The live terminal of the battery or a point, which is then needed."""
+    if point_id == BATTERY:
+        return Terminal(device="BAT", terminal="+")
+    harness.needs.append(point_id)
+    return Terminal(device=harness.bench.references[point_id], terminal=BUS)
 
 
 def _diode_words(wire: InputWire) -> str:

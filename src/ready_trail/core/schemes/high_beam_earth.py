@@ -46,6 +46,12 @@ class HighBeamEarth(Defaults):
         """Without its headlamps there is nothing to connect to."""
         return not self.refusal(ask)
 
+    def coil_v(self, ask: Ask) -> float:
+        """Return the vehicle's voltage, or the circuit's own where 30 feeds the coil."""
+        if ask.circuit.coil_fed_from_30:
+            return ask.tree.nominal_v(ask.circuit.start.point)
+        return float(ask.job.vehicle.nominal_v)
+
     def cautions(self, ask: Ask) -> tuple[str, ...]:
         """Say what to mind."""
         return (

@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ready_trail.core.devices.switch import output_of
 from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.job import Circuit
-from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
+from ready_trail.core.schemes.base import (
+    Ask,
+    Bench,
+    Defaults,
+    SwitchRole,
+    signal_v,
+    trigger_v,
+)
 from ready_trail.core.schemes.control import (
     coil_end,
     coil_to_earth,
@@ -77,6 +84,15 @@ class Interlock(Defaults):
     def can_be_wired(self, ask: Ask) -> bool:
         """Without its enabler there is nothing to connect to."""
         return not self.refusal(ask)
+
+    def coil_v(self, ask: Ask) -> float:
+        """Return the voltage of the enabling circuit's output, or of what feeds its switch."""
+        enabler = enabler_of(ask)
+        if enabler is None:
+            return signal_v(ask)
+        if ask.use.while_by == "switch":
+            return trigger_v(replace(ask, circuit=enabler, use=ask.job.use_of(enabler)))
+        return ask.tree.nominal_v(enabler.start.point)
 
     def cautions(self, ask: Ask) -> tuple[str, ...]:
         """Say what to prove."""

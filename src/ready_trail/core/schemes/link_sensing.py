@@ -37,6 +37,10 @@ class LinkSensing(Defaults):
         """Without a second battery there is nothing to join."""
         return not self.refusal(ask)
 
+    def coil_v(self, ask: Ask) -> float:
+        """Return the circuit's own: it senses at its 30."""
+        return ask.tree.nominal_v(ask.circuit.start.point)
+
     def cautions(self, ask: Ask) -> tuple[str, ...]:
         """Say what to mind."""
         return ("Two batteries feed one cable: fuse both ends, and isolate both before work.",)

@@ -7,6 +7,7 @@ from ready_trail.core.devices.point import BUS, EARTH
 from ready_trail.core.devices.relay import RelaySpec
 from ready_trail.core.devices.switch import SwitchSpec, output_of
 from ready_trail.core.installation import Joint, Piece, Terminal
+from ready_trail.core.job import Circuit, Point
 from ready_trail.core.job.supply import BATTERY
 from ready_trail.core.schemes.base import Bench, fed_and_earthed
 from ready_trail.core.schemes.branches import add_branches, add_joint, end_joint
@@ -127,18 +128,19 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
 def _trunk_and_branches(harness: Harness, output: Terminal, rest: tuple[Piece, ...]) -> None:
     """Lead the trunk to its joint and every branch on from there; then the trunk's return.
 
-    From a relay with two 87 blades the branches begin at the relay itself.
+    On two 87 blades or two lugs the branches begin at the device itself, and run all the way.
     """
     bench = harness.bench
     circuit = bench.circuit
     ref = joint_ref(bench.number)
     at = Terminal(device=ref, terminal="+")
-    if circuit.joint == "double_87" and output.terminal == "87":
-        at = output
+    joint_at_m = circuit.run_m
+    if bench.joint_m is not None:
+        at, joint_at_m = output, bench.joint_m
     else:
         harness.wire("power", output, at, rest, colour=bench.colour,
                      joints=("crimp", end_joint(circuit.joint)))  # fmt: skip
-    add_joint(harness, ref, circuit.joint, bench.run[-1].zone, circuit.run_m)
+    add_joint(harness, ref, circuit.joint, bench.run[-1].zone, joint_at_m)
     minus = add_branches(harness, at, tuple(harness.out))
     if minus is not None:
         way_back(harness, minus, end_joint(circuit.joint))
@@ -215,13 +217,23 @@ def holds_its_fuses(bench: Bench) -> bool:
     point = bench.ask.start_point
     if bench.circuit.start.point == BATTERY or point is None:
         return False
-    return point.kind in ("fuse_block", "relay_block", "switch_panel") or bench.channel
+    return holds_fuses(point)
+
+
+def holds_fuses(point: Point) -> bool:
+    """Whether what starts at a point finds its fuse there."""
+    in_it = ("fuse_block", "relay_block", "switch_panel")
+    return point.kind in in_it or point.switches_its_positions
 
 
 def switching_m(bench: Bench) -> float:
     """Return where relay or switch sits: at least a hand's breadth behind the fuse. [m]"""
-    least_m = _fuse_m(bench) + min(_JUMPER_M, bench.circuit.run_m / 4)
-    return max(bench.circuit.switching_at_m, least_m)
+    return behind_fuse_m(bench.circuit, _fuse_m(bench))
+
+
+def behind_fuse_m(circuit: Circuit, fuse_at_m: float) -> float:
+    """Return the same for a circuit whose fuse sits there. [m]"""
+    return max(circuit.switching_at_m, fuse_at_m + min(_JUMPER_M, circuit.run_m / 4))
 
 
 def wire_to(harness: Harness, supply: Terminal, end: Terminal) -> None:

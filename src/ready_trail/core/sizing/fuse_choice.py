@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.fuses import FuseFamily, opening_time_s, temperature_ratio
-from ready_trail.core.sizing.records import FuseChoice, SizingRequest
+from ready_trail.core.sizing.records import Ceiling, FuseChoice, SizingRequest
 
 INRUSH_MARGIN_X = 1.5
 """A fuse's fastest opening time must exceed the inrush time by this factor (house)."""
@@ -40,6 +40,19 @@ def fuse_candidates(request: SizingRequest, catalogue: Catalogue) -> Iterator[Fu
 def holds_a(request: SizingRequest, rating_a: float) -> float:
     """Return the load that a rating may carry at this duty and holder ambient. [A]"""
     return rating_a * request.load_ratio * temperature_ratio(request.holder_c)
+
+
+def lowest_under(
+    request: SizingRequest, fuse: FuseChoice, more: tuple[Ceiling, ...] = ()
+) -> Ceiling | None:
+    """Return the lowest element that is rated under the fuse: its holder, or what is behind it."""
+    ceilings = [*request.ceilings, *more]
+    if request.own_holder:
+        family = fuse.family
+        element = f"holder of the {family.label[:1].lower()}{family.label[1:]}"
+        ceilings.append(Ceiling(element=element, limit_a=family.holder_a))
+    over = [c for c in ceilings if c.limit_a < fuse.rating_a]
+    return min(over, key=lambda c: c.limit_a, default=None)
 
 
 def _smallest(request: SizingRequest, family: FuseFamily) -> FuseChoice | None:

@@ -292,7 +292,7 @@ def _pigtail(request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> 
         for c in catalogue.wires(request.system, request.wire_kind)
         if c.area_mm2 <= fuse.family.socket_max_mm2
     ]
-    if not fitting:
+    if not fitting or not request.may_step_down:
         return None
     largest = fitting[-1]
     alone_a = largest.ampacity_by_class_a[request.insulation_c] * ambient_ratio(

@@ -144,6 +144,12 @@ class SizingRequest:
     maker_max_a : float or None
         Largest fuse that the accessory's maker allows. A short-duty load that asks for more
         takes this one: the maker knows the duty. [A]
+    coil_v : float or None
+        Nominal voltage of what feeds the relay's coil; the circuit's own when None. [V]
+    own_holder : bool
+        Whether the fuse sits in a holder of its family; a channel has a place of its own.
+    may_step_down : bool
+        Whether a splice to a thinner piece may stand at the holder; never before the first fuse.
     source_limit_a : float or None
         What the source can give at most, into a short too (a converter). [A]
     wanted : str or None
@@ -182,6 +188,7 @@ class SizingRequest:
     open_circuit_v: float = 12.7
     charging_v: float = 14.4
     nominal_v: float = 12.0
+    coil_v: float | None = None
     crimps: int = 4
     lugs: int = 2
     connectors: int = 0
@@ -192,6 +199,8 @@ class SizingRequest:
     winch: WinchDuty | None = None
     wanted: str | None = None
     held: Held = Held()
+    own_holder: bool = True
+    may_step_down: bool = True
 
     def __post_init__(self) -> None:
         require_between("current_a", self.current_a, 0.01, 1000.0, "A")
@@ -200,6 +209,11 @@ class SizingRequest:
         require_between("holder_c", self.holder_c, -40.0, 125.0, "°C")
         require_between("k_cont", self.k_cont, 0.5, 1.0, "ratio")
         require_between("drop_limit_v", self.drop_limit_v, 0.01, 48.0, "V")
+
+    @property
+    def coils_v(self) -> float:
+        """Nominal voltage of what feeds the relay's coil. [V]"""
+        return self.nominal_v if self.coil_v is None else self.coil_v
 
     @property
     def load_ratio(self) -> float:

@@ -124,8 +124,7 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
     upstream, known = ahead.of(node), sized.of(node)
     reckoned = known.get(upstream)  # once: another thread may clear what is known
     if reckoned is None:
-        request = replace(node.request, upstream=upstream)
-        made = size(request, catalogue, whole_ladder=bool(node.children), above=EVERY,
+        made = size(request_of(node, upstream), catalogue, whole_ladder=bool(node.children), above=EVERY,
                     surveyed=known.surveyed, bare=not node.children)  # fmt: skip
         reckoned = known[upstream] = made, _leaf(node, made)
     sizing, alone = reckoned
@@ -133,13 +132,16 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
         return alone
     found: Shared | None = None
     floors_g = [0.0] * len(node.children)
-    for rung in _choices(sizing):
+    for choice in _choices(sizing, request_of(node, upstream), catalogue):
+        rung = choice.chosen
+        if rung is None:
+            continue
         most_g = float("inf")
         if found is not None and not found.fails:
             if rung.mass_g + sum(floors_g) >= found.mass_g:
                 break  # however little what hangs behind takes, this one weighs more
             most_g = found.mass_g - rung.mass_g
-        behind = _behind(node, sizing, rung, ahead)
+        behind = _behind(node, choice, rung, ahead)
         parts = _parts(node, catalogue, behind, sized, floors_g, most_g)
         if parts is None:
             continue
@@ -190,14 +192,35 @@ def _floor_g(sizing: Sizing) -> float:
     return sum(next((r.mass_g for r in x if set(r.rejects) <= _FROM_AHEAD), 0.0) for x in ladders)
 
 
-def _choices(sizing: Sizing) -> tuple[Rung, ...]:
-    """The sizes that a feeder may take, thinnest first; held, it is that one alone."""
+def request_of(node: Node, upstream: Upstream | None) -> SizingRequest:
+    """Return what is asked of a node behind something."""
+    return replace(node.request, upstream=upstream)
+
+
+def _choices(sizing: Sizing, request: SizingRequest, catalogue: Catalogue) -> Iterator[Sizing]:
+    """The sizes that a feeder may take, thinnest first; held, it is that one alone.
+
+    One that only its holder does not take is tried in the next family.
+    """
     if sizing.chosen is None:
-        return ()
+        return
     if sizing.request.held.size or sizing.request.winch is not None or not sizing.ok:
-        return (sizing.chosen,)
-    at = sizing.ladder.index(sizing.chosen)
-    return tuple(rung for rung in sizing.ladder[at:] if not rung.rejects)
+        yield sizing
+        return
+    for rung in sizing.ladder[sizing.ladder.index(sizing.chosen) :]:
+        if not rung.rejects:
+            yield replace(sizing, chosen=rung, own_ohm=_own_ohm(sizing, rung))
+        elif rung.rejects == ("fit",) and not request.held.family:
+            held = replace(request.held, size=rung.conductor.size)
+            other = size(replace(request, held=held), catalogue)
+            if other.ok:
+                yield other
+
+
+def _own_ohm(sizing: Sizing, rung: Rung) -> float:
+    """A feeder's own path with another size in it. [Ω]"""
+    chosen_ohm = sizing.chosen.wire_ohm if sizing.chosen is not None else 0.0
+    return sizing.own_ohm - chosen_ohm + rung.wire_ohm
 
 
 def _joined(node: Node, rung: Rung, parts: list[Shared]) -> Shared:

@@ -10,8 +10,13 @@ from dataclasses import replace
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import prospective_short_a
-from ready_trail.core.relays import Relay, contact_rating_a, for_nominal, rest_contact_rating_a
-from ready_trail.core.sizing.fuse_choice import fuse_candidates
+from ready_trail.core.relays import (
+    Relay,
+    contact_rating_a,
+    rest_contact_rating_a,
+    with_coil_for,
+)
+from ready_trail.core.sizing.fuse_choice import fuse_candidates, lowest_under
 from ready_trail.core.sizing.ladder import (
     SHOWN_ABOVE,
     Ground,
@@ -77,20 +82,32 @@ def size(
     if request.winch is not None:
         return size_winch(request, catalogue, whole_ladder=whole_ladder)
     first: Sizing | None = None
+    sound: Sizing | None = None
     for in_pairs in (False, True):
         passed: list[PassedOver] = []
         for fuse in fuse_candidates(request, catalogue):
             made = _with_fuse(request, fuse, catalogue, whole_ladder, above, surveyed,
                               in_pairs=in_pairs, bare=bare)  # fmt: skip
-            if made.ok:
+            if made.ok and _is_wanted(made, request):
                 return replace(made, passed_over=tuple(passed)) if passed else made
+            if made.ok:  # the size that saves copper may need the next family's terminals
+                sound = sound or (replace(made, passed_over=tuple(passed)) if passed else made)
             passed.append(PassedOver(family=fuse.family.label, why=_reason(made)))
-            first = first or made
+            first = first or (None if made.ok else made)
+        if sound is not None:
+            return sound
         if first is None or first.why != "wire" or request.held.size or request.branches:
             break
     if first is not None:
         return first
     return Sizing(request=request, ok=False, why="held" if request.held.fuse_a else "fuse")
+
+
+def _is_wanted(made: Sizing, request: SizingRequest) -> bool:
+    """Whether a sizing has the size that saves copper behind it, as far as one is asked for."""
+    if request.wanted is None or request.held.size or made.chosen is None:
+        return True
+    return made.chosen.conductor.size == request.wanted
 
 
 def _with_fuse(
@@ -230,23 +247,20 @@ def _choose_relay(
     if request.held.relay is not None:
         if request.held.relay not in catalogue.relays:
             raise TableError(f"no relay {request.held.relay!r} in the catalogue")
-        held = for_nominal(catalogue.relays[request.held.relay], request.nominal_v)
+        held = with_coil_for(catalogue.relays[request.held.relay], request.coils_v)
         return held, rated(held, relay_c)
     for key in request.relays:
         relay = catalogue.relays[key]
         rating_a = rated(relay, relay_c)
         if rating_a >= fuse.rating_a:
-            return for_nominal(relay, request.nominal_v), rating_a
+            return with_coil_for(relay, request.coils_v), rating_a
     return None, None
 
 
 def _cap(request: SizingRequest, fuse: FuseChoice, relay_a: float | None) -> Ceiling | None:
     """The lowest element behind the fuse that is rated under it, if any."""
-    ceilings = list(request.ceilings)
-    if relay_a is not None:
-        ceilings.append(Ceiling(element="relay contact", limit_a=relay_a))
-    over = [c for c in ceilings if c.limit_a < fuse.rating_a]
-    return min(over, key=lambda c: c.limit_a) if over else None
+    contact = () if relay_a is None else (Ceiling(element="relay contact", limit_a=relay_a),)
+    return lowest_under(request, fuse, contact)
 
 
 def _failure(chosen: Rung, fuse: FuseChoice, capped_by: Ceiling | None) -> str | None:
@@ -266,7 +280,9 @@ def _reason(made: Sizing) -> str:
         return "no relay contact is rated for its fuse"
     if made.capped_by is not None:
         return f"{fuse.rating_a:g} A is above the {made.capped_by.element}"
-    misfit = next((r for r in made.ladder if r.rejects == ("fit",)), None)
+    wanted = made.request.wanted
+    misfits = [r for r in made.ladder if r.rejects == ("fit",)]
+    misfit = next((r for r in misfits if wanted in (None, r.conductor.size)), None)
     if misfit is not None:
         return f"{misfit.conductor.label} does not fit its {fuse.family.mount.split(' up to')[0]}"
     for rule, words in (("clearing", "a far short does not clear it"),

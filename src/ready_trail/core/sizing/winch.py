@@ -7,13 +7,15 @@ from ready_trail.core.conductors import (
     COPPER_DENSITY_G_PER_CM3,
     Conductor,
     ambient_ratio,
+    bundle_ratio,
     conductor_temperature_c,
     resistance_ratio,
 )
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import FuseFamily, opening_time_s, prospective_short_a
 from ready_trail.core.heat import short_time_ampacity_a, withstand_a2s
-from ready_trail.core.relays import Relay, contact_rating_a, for_nominal
+from ready_trail.core.relays import Relay, contact_rating_a, with_coil_for
+from ready_trail.core.sizing.fuse_choice import lowest_under
 from ready_trail.core.sizing.ladder import climb
 from ready_trail.core.sizing.records import (
     Ceiling,
@@ -64,7 +66,9 @@ def size_winch(request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bo
                       relay_rating_a=relay_a, ladder=ladder)  # fmt: skip
     chosen = ladder[at]
     why = "wire" if chosen.rejects else None
-    capped_by = None
+    capped_by = lowest_under(request, fuse)
+    if capped_by is not None:
+        why = "ceiling"
     if weak and relay_a is not None:
         capped_by, why = Ceiling(element="contactor", limit_a=relay_a), "ceiling"
     if why is None and not (fuse.meets_load and fuse.meets_inrush):
@@ -98,7 +102,7 @@ def _contactor(
     for key in keys:
         if key not in catalogue.relays:
             raise TableError(f"no relay {key!r} in the catalogue")
-        relay = for_nominal(catalogue.relays[key], request.nominal_v)
+        relay = with_coil_for(catalogue.relays[key], request.coils_v)
         relay_a = contact_rating_a(relay, relay_c)
         if relay_a >= duty.full_a:
             break
@@ -125,14 +129,34 @@ def _fuse(request: SizingRequest, duty: WinchDuty, catalogue: Catalogue) -> Fuse
                 break
             holds = _holds(family, rating_a, duty)
             if held.fuse_a == rating_a or (held.fuse_a is None and holds):
-                larger = [r for r in family.ratings_a if rating_a < r <= family.holder_a]
-                return FuseChoice(
-                    family=family, rating_a=rating_a, holds_a=duty.stall_a if holds else rating_a,
-                    meets_load=holds, meets_inrush=True, below_rating_a=smaller,
-                    below_reason="stall", next_rating_a=larger[0] if larger else None,
-                )  # fmt: skip
+                most_a = request.maker_max_a
+                if held.fuse_a is None and most_a is not None and rating_a > most_a:
+                    return _makers_own(family, most_a)
+                return _choice(family, rating_a, duty, holds=holds, smaller=smaller)
             smaller = rating_a
     return None
+
+
+def _choice(
+    family: FuseFamily, rating_a: float, duty: WinchDuty, *, holds: bool, smaller: float | None
+) -> FuseChoice:
+    larger = [r for r in family.ratings_a if rating_a < r <= family.holder_a]
+    return FuseChoice(
+        family=family, rating_a=rating_a, holds_a=duty.stall_a if holds else rating_a,
+        meets_load=holds, meets_inrush=True, below_rating_a=smaller,
+        below_reason="stall", next_rating_a=larger[0] if larger else None,
+    )  # fmt: skip
+
+
+def _makers_own(family: FuseFamily, most_a: float) -> FuseChoice | None:
+    """The maker's maximum lies under what stall asks for: the maker knows the winch."""
+    within = [r for r in family.ratings_a if r <= most_a]
+    if not within:
+        return None
+    return FuseChoice(
+        family=family, rating_a=within[-1], holds_a=within[-1], meets_load=True, meets_inrush=True,
+        by_maker=True, below_rating_a=None, below_reason="", next_rating_a=None,
+    )  # fmt: skip
 
 
 def _holds(family: FuseFamily, rating_a: float, duty: WinchDuty) -> bool:
@@ -152,9 +176,12 @@ def _rung(
     class_c = request.insulation_c
     legs = (*request.out, *request.back)
     ambient_c = max(leg.ambient_c for leg in legs)
-    steady_a = conductor.ampacity_by_class_a[class_c] * ambient_ratio(
-        insulation_c=class_c, ambient_c=ambient_c
+    worst_ratio = min(
+        ambient_ratio(insulation_c=class_c, ambient_c=leg.ambient_c)
+        * bundle_ratio(leg.loaded_conductors)
+        for leg in legs
     )
+    steady_a = conductor.ampacity_by_class_a[class_c] * worst_ratio
     limit_a2s = withstand_a2s(area_mm2=conductor.area_mm2, insulation_c=class_c, start_c=ambient_c)
     short_time_a = short_time_ampacity_a(
         ampacity_a=steady_a, area_mm2=conductor.area_mm2, on_s=duty.on_s,
@@ -184,7 +211,8 @@ def _rung(
     return Rung(
         conductor=conductor,
         ampacity_a=short_time_a,
-        single_ampacity_a=steady_a,
+        single_ampacity_a=conductor.ampacity_by_class_a[class_c]
+        * ambient_ratio(insulation_c=class_c, ambient_c=ambient_c),
         conductor_c=hottest_c,
         wire_ohm=wire_ohm,
         conductor_drop_v=drop_v,

@@ -35,8 +35,7 @@ def starts_for(
     """
     tree = Tree(job)
     currents = currents or Currents(tree)
-    low_v, high_v = accessory.range_v
-    battery_fits = low_v <= job.vehicle.nominal_v * 1.05 <= high_v
+    battery_fits = accessory.bears_v(job.vehicle.nominal_v)
     found = [
         Start(channel=Channel(point=BATTERY), name="the battery",
               why="Straight from the battery, with its own fuse there.",
@@ -68,9 +67,8 @@ def free_position(job: Job, point: Point) -> str | None:
 def _at(point: Point, accessory: Accessory, tree: Tree, currents: Currents) -> Start | None:
     if not tree.is_fed(point.id):
         return None
-    low_v, high_v = accessory.range_v
     nominal_v = tree.nominal_v(point.id)
-    if not low_v <= nominal_v * 1.05 <= high_v:
+    if not accessory.bears_v(nominal_v):
         return None
     position = free_position(tree.job, point)
     if point.positions and position is None:

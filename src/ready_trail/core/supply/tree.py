@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ready_trail.core.job.accessory import KeyUse, LightUse, Use
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.supply import BATTERY, Point
+from ready_trail.core.job.supply import BATTERY, Point, Switch
 from ready_trail.core.states import CHARGING_V, REST_V, Closed, when
 
 _KEY_ORDER: tuple[KeyUse, ...] = ("always", "accessory", "run")
@@ -143,15 +143,29 @@ class Tree:
                 break  # it lives by itself
             use = Use(key=point.key, lights=point.lights)
             feeder = self.feeders.get(point_id)
-            if feeder is not None:
-                use = self.job.use_of(feeder)
-            key = max(key, _KEY_ORDER.index(use.key))
-            lights = use.lights if lights == "any" else lights
-            switched = switched or bool(use.switch)
+            uses = [use] if feeder is None else [use, self.job.use_of(feeder)]
+            for use in uses:  # a converter is enabled by one thing and fed by another
+                key = max(key, _KEY_ORDER.index(use.key))
+                lights = use.lights if lights == "any" else lights
+                switched = switched or bool(use.switch)
             if feeder is None:
                 break
             point_id = feeder.start.point
         return Waking(key=_KEY_ORDER[key], lights=lights, switched=switched)  # type: ignore[arg-type]
+
+    def panel_of(self, switch: Switch, use: Use) -> Point | None:
+        """Return the fed panel in which a switch sits, unless a signal or channel feeds it."""
+        if switch.panel is None or use.lights != "any" or use.signal or use.channel is not None:
+            return None
+        panel = self.points.get(switch.panel)
+        if panel is None or panel.id not in self.feeders or not self.is_fed(panel.id):
+            return None
+        return panel
+
+    def panel_feed(self, switch: Switch, use: Use) -> Point | None:
+        """Return the panel whose shared feed serves a switch, where that follows the same key."""
+        panel = self.panel_of(switch, use)
+        return panel if panel is not None and self.waking(panel.id).gives(use) else None
 
     def parts_needed(self, circuit: Circuit) -> tuple[str, ...]:
         """Return the ids of all circuits ahead of this one, across converters too."""

@@ -15,7 +15,7 @@ from ready_trail.core.loads import ENGINE_RUNNING_V, ENGINE_STOPPED_V
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Outlet
 from ready_trail.core.profile import by_place
-from ready_trail.core.relays import for_nominal
+from ready_trail.core.relays import with_coil_for
 from ready_trail.core.schemes import ALL
 from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing import words
@@ -277,7 +277,7 @@ def _relay(design: CircuitDesign, job: Design, device: Device, catalogue: Catalo
     if point is not None:
         facts.insert(0, ("Coil gets", words.volts(abs(point.between_v(coil.a, coil.b)))))
     options = tuple(
-        (key, for_nominal(r, design.sizing.request.nominal_v).label)
+        (key, with_coil_for(r, design.sizing.request.coils_v).label)
         for key, r in catalogue.relays.items()
     )
     hold = HoldField(what="relay", label="Relay", options=options, now=relay.key,
