@@ -188,8 +188,17 @@ def _mass_g(sizing: Sizing) -> float:
 
 def _floor_g(sizing: Sizing) -> float:
     """Copper that is needed whatever lies ahead: drop and short circuit ask for no more."""
-    ladders = (sizing.ladder, *(b.ladder for b in sizing.branches.values()))
-    return sum(next((r.mass_g for r in x if set(r.rejects) <= _FROM_AHEAD), 0.0) for x in ladders)
+    trunk_g = _least_g(sizing.ladder, sizing.chosen if sizing.request.held.size else None)
+    return trunk_g + sum(
+        _least_g(b.ladder, b.chosen if b.stretch.held else None) for b in sizing.branches.values()
+    )
+
+
+def _least_g(ladder: tuple[Rung, ...], held: Rung | None) -> float:
+    """What the thinnest that could do weighs; a held size is taken whatever rejects it. [g]"""
+    if held is not None:
+        return held.mass_g
+    return next((r.mass_g for r in ladder if set(r.rejects) <= _FROM_AHEAD), 0.0)
 
 
 def request_of(node: Node, upstream: Upstream | None) -> SizingRequest:
