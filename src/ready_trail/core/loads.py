@@ -25,6 +25,11 @@ MODEL_INRUSH: dict[str, tuple[float, float]] = {
 """Inrush multiple and duration by model, as rectangles of equal I²t (house)."""
 
 
+def start_x(model: str, stated_x: float) -> float:
+    """Return how many times its current a load draws at its start: stated, or typical. [ratio]"""
+    return stated_x if stated_x > 1.0 else MODEL_INRUSH[model][0]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Load:
     """One electrical load as the solver sees it: a model with its rating."""

@@ -20,14 +20,20 @@ from ready_trail.core.supply.currents import Currents
 from ready_trail.core.supply.tree import Tree
 
 Severity = Literal["stop", "caution", "note"]
+Altered = Literal["when", "guard", "rating", "fuse"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Action:
-    """A way out of a finding: an edit with the words for its button."""
+    """A way out of a finding: an edit with the words for its button.
+
+    ``alters`` names what its words say that it changes besides mending: ``when`` something is on,
+    a ``guard``, a switch's ``rating``, a ``fuse`` that gets larger. Anything else stays.
+    """
 
     label: str
     edit: Edit
+    alters: tuple[Altered, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

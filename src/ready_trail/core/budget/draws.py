@@ -83,6 +83,37 @@ def _mean_a(accessory: Accessory, ratio: float, nominal_v: float) -> float:
     return idle_a + (full_a - idle_a) * ratio
 
 
+_DUTY_RATIO = {"continuous": 1.0, "intermittent": 0.2, "momentary": 0.05}
+_WINCH_RATIO = 0.1
+_COLD_BOX_RATIO = 0.45
+_SWITCHED_MOTOR_RATIO = 0.25
+"""Share of the time at full current, by duty; a cold box that is fed always runs less than half
+of it, and a motor that somebody switches on a quarter (typical)."""
+
+
+def usual_ratio(accessory: Accessory) -> float:
+    """Return the share of the time that an accessory draws its full current. (typical)"""
+    if accessory.model == "winch":
+        return _WINCH_RATIO
+    cold_box = accessory.min_v is not None and accessory.use.key == "always"
+    if cold_box and accessory.duty == "continuous":
+        return _COLD_BOX_RATIO
+    usual = _DUTY_RATIO[accessory.duty]
+    if accessory.model == "motor" and accessory.use.switch:
+        return min(usual, _SWITCHED_MOTOR_RATIO)
+    return usual
+
+
+def parked_draw_a(accessory: Accessory, nominal_v: float) -> float:
+    """Return what an accessory takes that is live while all is parked: a steady one at its duty,
+    one that is worked by hand what it takes on standby. [A]
+    """
+    stated_a = (accessory.standby_ma or 0.0) * 1e-3
+    if accessory.duty != "continuous":
+        return stated_a
+    return max(stated_a, _mean_a(accessory, usual_ratio(accessory), nominal_v))
+
+
 def standby_a(job: Job, tree: Tree) -> dict[str, float]:
     """Return what accessories draw while all is parked, summed for each battery. [A]"""
     found: dict[str, float] = {}
@@ -92,8 +123,11 @@ def standby_a(job: Job, tree: Tree) -> dict[str, float]:
         waking = tree.waking(circuit.start.point)
         bank, factor = bank_behind(circuit, tree)
         for accessory in job.loads_of(circuit):
-            live = not waking.sleeps and accessory.use.key == "always" and not accessory.use.switch
-            stated_a = (accessory.standby_ma or 0.0) * 1e-3 if live else 0.0
+            use = job.use_of(circuit)
+            free = not use.switch and use.channel is None and not use.while_on
+            live = not waking.sleeps and not waking.switched and use.follows == "always" and free
+            nominal_v = tree.nominal_v(circuit.start.point)
+            stated_a = parked_draw_a(accessory, nominal_v) if live else 0.0
             memory_a = MEMORY_A if accessory.memory_wire else 0.0
             found[bank] = found.get(bank, 0.0) + factor * max(stated_a, memory_a)
     return found

@@ -4,18 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ready_trail.core.job.accessory import Accessory
+from ready_trail.core.budget.draws import usual_ratio
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.scenario import Running, Scenario
 from ready_trail.core.supply.running import Row, Runs, rows_of
 from ready_trail.core.supply.tree import Tree
-
-_DUTY_RATIO = {"continuous": 1.0, "intermittent": 0.2, "momentary": 0.05}
-_WINCH_RATIO = 0.1
-_COLD_BOX_RATIO = 0.45
-_SWITCHED_MOTOR_RATIO = 0.25
-"""Share of the time at full current, by duty; a cold box that is fed always runs less than half
-of it, and a motor that somebody switches on a quarter (typical)."""
 
 
 def proposed(job: Job) -> tuple[Scenario, ...]:
@@ -36,19 +29,6 @@ def proposed(job: Job) -> tuple[Scenario, ...]:
         if running:
             found.append(named.model_copy(update={"running": running}))
     return tuple(found)
-
-
-def usual_ratio(accessory: Accessory) -> float:
-    """Return the share of the time that an accessory draws its full current. (typical)"""
-    if accessory.model == "winch":
-        return _WINCH_RATIO
-    cold_box = accessory.min_v is not None and accessory.use.key == "always"
-    if cold_box and accessory.duty == "continuous":
-        return _COLD_BOX_RATIO
-    usual = _DUTY_RATIO[accessory.duty]
-    if accessory.model == "motor" and accessory.use.switch:
-        return min(usual, _SWITCHED_MOTOR_RATIO)
-    return usual
 
 
 def _ideas(job: Job) -> Iterator[tuple[Scenario, frozenset[str]]]:

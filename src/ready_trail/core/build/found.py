@@ -51,6 +51,8 @@ def device_is_there(device: Device, made: Design) -> bool:
         return False
     found, spec = circuit.found, device.spec
     if isinstance(spec, FuseSpec) and spec.family is not None:
+        if found.unfused:
+            return False
         same_rating = found.fuse_a in (None, spec.rating_a)
         return same_rating and found.family in (None, spec.family.family)
     relay = getattr(spec, "relay", None)
@@ -88,7 +90,9 @@ def changed(made: Design) -> tuple[Changed, ...]:
              sizing.relay.label if sizing.relay else "none"),
         ]  # fmt: skip
         for what, was, now, words in pairs:
-            if was is not None and was != now:
+            if what == "fuse" and found.unfused:
+                rows.append(Changed(circuit=circuit, what=what, found="none", now=words))
+            elif was is not None and was != now:
                 unit = " A" if what == "fuse" else f" {made.job.rules.system}" * (what == "wire")
                 told = f"{was:g}" if isinstance(was, float) else str(was)
                 rows.append(Changed(circuit=circuit, what=what, found=f"{told}{unit}", now=words))

@@ -103,8 +103,8 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
 
 def _sensed(point: Point, tree: Tree) -> dict[str, str]:
     """The terminals at which a point listens to the vehicle, and the signal of each."""
-    if point.kind == "isolator_box":
-        uses = [tree.job.use_of(c) for c in tree.starting.get(point.id, ())]
+    if point.copies_signals:
+        uses = _copied(point, tree).values()
         return {f"sense {u.follows}": u.follows for u in uses if u.follows != "always"}
     own = Use(key=point.key, lights=point.lights)
     if point.kind in ("converter", "charger") and own.follows != "always":
@@ -141,12 +141,12 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
     if not point.switches_its_positions:
         return ()
     blade = catalogue.fuse_family("blade")
-    followers = {c.start.position: tree.job.use_of(c) for c in tree.starting.get(point.id, ())}
+    followers = _copied(point, tree)
     found = []
     for position in point.positions:
         closed = Closed(switch=channel_contact(point, position.name))
         use = followers.get(position.name)
-        if point.kind == "isolator_box" and use is not None:
+        if point.copies_signals and use is not None:
             closed = closed_when(use)
         rating_a = channel_fuse(point, position.name, blade)
         found.append(
@@ -154,6 +154,15 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
                         fuse_ohm=_CHANNEL_DROP_V / rating_a, gates=blade.gates)
         )  # fmt: skip
     return tuple(found)
+
+
+def _copied(point: Point, tree: Tree) -> dict[str, Use]:
+    """What each output of a point is used for: by a circuit that starts there, or as a trigger."""
+    found = {c.start.position: tree.job.use_of(c) for c in tree.starting.get(point.id, ())}
+    for use in tree.job.uses():
+        if use.channel is not None and use.channel.point == point.id:
+            found.setdefault(use.channel.position, use)
+    return found
 
 
 def control_conductor(

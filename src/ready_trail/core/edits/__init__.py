@@ -63,6 +63,12 @@ from ready_trail.core.edits.output import (
     SetCircuitUse,
     SplitOutputs,
 )
+from ready_trail.core.edits.remedy import (
+    ChargeByCharger,
+    CoolStart,
+    GatherAtStud,
+    TriggerByIsolator,
+)
 from ready_trail.core.edits.scenario import (
     AcceptBudget,
     ProposeScenarios,
@@ -187,7 +193,11 @@ AnyEdit = Annotated[
     | SaveScenario
     | SetDay
     | SetRunning
-    | WithdrawBudget,
+    | WithdrawBudget
+    | TriggerByIsolator
+    | GatherAtStud
+    | CoolStart
+    | ChargeByCharger,
     Field(discriminator="kind"),
 ]
 EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
@@ -206,6 +216,10 @@ __all__ = [
     "SetDay",
     "SetRunning",
     "WithdrawBudget",
+    "ChargeByCharger",
+    "CoolStart",
+    "GatherAtStud",
+    "TriggerByIsolator",
     "BringTogether",
     "ChangeBranch",
     "GiveBranches",

@@ -14,7 +14,7 @@ from ready_trail.core.edits.base import (
     with_switch,
     without_idle_switches,
 )
-from ready_trail.core.edits.branch import redealt
+from ready_trail.core.edits.branch import redealt, second_half
 from ready_trail.core.edits.output import SplitOutputs
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.accessory import Accessory, Channel
@@ -376,8 +376,10 @@ class SplitAccessory(Edit):
             branches=(), joint="splice",
         )  # fmt: skip
         accessories = tuple(first if a.id == whole.id else a for a in job.accessories)
-        after = job.model_copy(update={"accessories": accessories})
+        after = job.model_copy(update={"accessories": (*accessories, second)})
         circuits = tuple(redealt(after, c) if c.id == circuit.id else c for c in job.circuits)
+        if circuit.branches:  # the units that the first half leaves keep their wires too
+            twin = second_half(circuit, twin, whole.id, second.id, first.quantity)
         scenarios = tuple(
             s.model_copy(update={"running": (*s.running, *(
                 r.model_copy(update={"accessory": second.id})

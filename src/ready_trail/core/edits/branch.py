@@ -10,7 +10,7 @@ from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.branch import Branch, BranchReturn, JointKind, Share, children
-from ready_trail.core.job.circuit import Circuit
+from ready_trail.core.job.circuit import Circuit, Return
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Name
 from ready_trail.core.job.run import Segment
@@ -258,10 +258,62 @@ def redealt(job: Job, circuit: Circuit) -> Circuit:
         last = branches[ends[-1]]
         more = [Share(accessory=i) for i, units in wanted.items() for _ in range(units)]
         branches[ends[-1]] = last.model_copy(update={"loads": _gathered([*_units(last), *more])})
-    pruned = _without_idle_joints(tuple(branches))
+    return _with_branches(circuit, tuple(branches))
+
+
+def second_half(
+    circuit: Circuit, twin: Circuit, accessory_id: str, twin_id: str, kept: int
+) -> Circuit:
+    """Return the twin of a split circuit with the branches of the units that the first leaves.
+
+    The first ``kept`` units, branch by branch, stay; what follows hangs on the twin as it did.
+    """
+    branches = []
+    for branch in circuit.branches:
+        units = sum(s.units for s in branch.loads if s.accessory == accessory_id)
+        stays = min(units, kept)
+        kept -= stays
+        moved = (Share(accessory=twin_id, units=units - stays),) if units > stays else ()
+        if moved or not branch.loads:
+            branches.append(branch.model_copy(update={"loads": moved}))
+    whole = twin.model_copy(update={"joint": circuit.joint})
+    return _with_branches(whole, tuple(branches))
+
+
+def _with_branches(circuit: Circuit, branches: tuple[Branch, ...]) -> Circuit:
+    """The circuit with branches of which some may lead nowhere any more.
+
+    One alone is no branch: the run goes on along it to where its units sit, and back from there.
+    """
+    pruned = _without_idle_joints(branches)
+    if pruned or not branches:
+        return circuit.model_copy(
+            update={"branches": pruned, "joint": circuit.joint if pruned else "splice"}
+        )
+    way = _only_way(branches)
+    last = way[-1]
+    run = (*circuit.run, *(s for limb in way for s in limb.run))
+    back = circuit.back
+    earthed = next((limb.back for limb in reversed(way) if limb.back.kind == "chassis"), None)
+    if earthed is not None:
+        back = Return.model_validate({**dict(earthed), "kind": "chassis"})
+    place = circuit.place
+    if place is not None and last.place is not None:
+        place = place.model_copy(update={"load": last.place, "earth": last.earth or place.earth})
     return circuit.model_copy(
-        update={"branches": pruned, "joint": circuit.joint if pruned else "splice"}
+        update={"branches": (), "joint": "splice", "run": run, "back": back, "place": place}
     )
+
+
+def _only_way(branches: tuple[Branch, ...]) -> tuple[Branch, ...]:
+    """The branches from the trunk to the only one that ends at units."""
+    by_id = {b.id: b for b in branches}
+    at = next((b for b in branches if b.loads), branches[-1])
+    way = [at]
+    while at.behind in by_id:
+        at = by_id[at.behind]
+        way.insert(0, at)
+    return tuple(way)
 
 
 def _units(branch: Branch) -> list[Share]:

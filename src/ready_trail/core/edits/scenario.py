@@ -6,7 +6,8 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from ready_trail.core.budget.proposals import proposed, usual_ratio
+from ready_trail.core.budget.draws import usual_ratio
+from ready_trail.core.budget.proposals import proposed
 from ready_trail.core.edits.base import Edit, rebuilt
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.circuit import AcceptedFinding

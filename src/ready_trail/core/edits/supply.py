@@ -220,11 +220,17 @@ class StartAt(CircuitEdit):
         circuits = tuple(changes.get(c.id, c) for c in job.circuits)
         accessories = job.accessories
         if self.trigger is not None:
-            ids = circuit.accessory_ids
-            accessories = tuple(
-                rebuilt(a, use=a.use.model_copy(update={"channel": self.trigger}))
-                if a.id in ids else a for a in accessories
-            )  # fmt: skip
+            triggered = {"channel": self.trigger}
+            if circuit.use is not None:  # of one output, whose circuit has a use of its own
+                use = circuit.use.model_copy(update=triggered)
+                circuits = tuple(rebuilt(c, use=use) if c.id == circuit.id else c
+                                 for c in circuits)  # fmt: skip
+            else:
+                ids = circuit.accessory_ids
+                accessories = tuple(
+                    rebuilt(a, use=a.use.model_copy(update=triggered)) if a.id in ids else a
+                    for a in accessories
+                )
         return rebuilt(job, circuits=circuits, accessories=accessories)
 
     def title(self, job: Job) -> str:

@@ -50,10 +50,15 @@ class Kit(Stated):
 
 
 class Found(Stated):
-    """A circuit that is in the vehicle already, as it was found; nothing known is left out."""
+    """A circuit that is in the vehicle already, as it was found; nothing known is left out.
+
+    ``unfused`` tells that it has no fuse at all, ``fit_fuse`` that one will be fitted.
+    """
 
     size: Size | None = None
     fuse_a: Rating | None = None
+    unfused: bool = False
+    fit_fuse: bool = False
     family: str | None = None
     relay: str | None = None
     colour: ColourCode | None = None

@@ -115,6 +115,16 @@ class Point(Stated):
         return self.kind in ("power_panel", "factory_bank", "isolator_box")
 
     @property
+    def is_one_stud(self) -> bool:
+        """Whether all that starts there shares one stud."""
+        return self.kind == "stud"
+
+    @property
+    def copies_signals(self) -> bool:
+        """Whether its outputs repeat lamp signals that it only senses."""
+        return self.kind == "isolator_box"
+
+    @property
     def starts_a_system(self) -> bool:
         """Whether what is behind it has a voltage source of its own."""
         return self.kind in ("converter", "charger", "battery")

@@ -14,23 +14,32 @@ from ready_trail.core.outcome import CircuitDesign, Design, Finding, Plan
 from ready_trail.core.review import (
     branches,
     charging,
+    excess,
     functions,
+    heat,
     joints,
+    leads,
     protection,
     relay,
     routing,
     source,
+    storages,
+    sums,
     switch,
+    usage,
     wire,
 )
 from ready_trail.core.review.base import BudgetCheck, Check, Context, WholeCheck, accepted
 
 OWN: tuple[Check, ...] = (
     *protection.CHECKS, *wire.CHECKS, *relay.CHECKS, *switch.CHECKS, *source.CHECKS,
-    *branches.CHECKS, *functions.CHECKS,
+    *branches.CHECKS, *functions.CHECKS, *usage.CHECKS, *storages.CHECKS, *heat.CHECKS,
+    *leads.CHECKS, *excess.CHECKS,
 )  # fmt: skip
 BUDGET: tuple[BudgetCheck, ...] = charging.CHECKS
-WHOLE: tuple[WholeCheck, ...] = (*source.WHOLE, *switch.WHOLE, *routing.WHOLE, *joints.WHOLE)
+WHOLE: tuple[WholeCheck, ...] = (
+    *protection.WHOLE, *source.WHOLE, *switch.WHOLE, *routing.WHOLE, *joints.WHOLE, *sums.WHOLE,
+)  # fmt: skip
 
 
 def review_circuit(design: CircuitDesign, plan: Plan, catalogue: Catalogue) -> CircuitDesign:

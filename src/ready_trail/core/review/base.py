@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 
@@ -37,6 +38,11 @@ def accepted(circuit: Circuit | Job, findings: Iterable[Finding]) -> tuple[Findi
     reasons = {(a.code, a.place): a.reason for a in circuit.accepted}
     told = [replace(f, accepted_reason=reasons.get((f.code, f.place), "")) for f in findings]
     return tuple(sorted(told, key=lambda f: (_ORDER[f.severity], f.code, f.place)))
+
+
+def opens_words(after_s: float) -> str:
+    """Return when a fuse opens, in words; one that never does says so. [s]"""
+    return f"opens after {after_s:.2f} s" if math.isfinite(after_s) else "never opens"
 
 
 def releases(design: CircuitDesign) -> tuple[Action, ...]:

@@ -13,7 +13,7 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.job import Branch, BranchReturn, Segment
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.review.base import Check, Context, releases
+from ready_trail.core.review.base import Check, Context, opens_words, releases
 from ready_trail.core.sizing import BranchSizing
 
 AREA = "branches"
@@ -43,7 +43,7 @@ def check_branch_wires(design: CircuitDesign, _: Context) -> Iterator[Finding]:
                 code="branch_short", area=AREA, place=place, severity="stop",
                 text=f"A short at the end of {branch.name} does not open the fuse in time.",
                 why="Trunk and branch together limit the current of a short.",
-                found=f"{rung.far_short_a:.0f} A, opens in {rung.far_short_opens_s:.2f} s",
+                found=f"{rung.far_short_a:.0f} A, {opens_words(rung.far_short_opens_s)}",
                 allowed=f"{fuse.family.clearing_x * fuse.rating_a:.0f} A, "
                         f"within {rung.withstand_s:.2f} s",
                 actions=let_go + releases(design) + _halve(design),

@@ -6,12 +6,23 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ready_trail.core.budget import FLAT, HALF, Bank, ScenarioBudget
-from ready_trail.core.budget.battery import alternator_a
+from ready_trail.core.budget.battery import alternator_a, own_load_a
 from ready_trail.core.budget.course import into, run
-from ready_trail.core.edits import ChangePoint, SaveScenario, SetDay, SetRunning, SetVehicle
+from ready_trail.core.budget.draws import bank_behind
+from ready_trail.core.edits import (
+    ChangePoint,
+    ProposeScenarios,
+    SaveScenario,
+    SetDay,
+    SetRunning,
+    SetVehicle,
+)
 from ready_trail.core.job import BATTERY, Scenario
 from ready_trail.core.outcome import Action, Design, Finding
 from ready_trail.core.review.base import BudgetCheck
+from ready_trail.core.states import LIGHT_STATES, LightState
+from ready_trail.core.supply.apart import most_together, pairs_apart
+from ready_trail.core.supply.tree import LIT
 
 AREA = "charging"
 _SIZES_AH = (7, 12, 14, 18, 20, 30, 45, 60, 70, 80, 95, 105, 120, 140, 180, 225, 280, 400)
@@ -191,6 +202,46 @@ def _of_size(made: Design, bank: str, size: float) -> Action | None:
     return Action(label=f"Take one of {size:g} Ah for {point.name}", edit=changed)
 
 
+def check_alternator(made: Design) -> Iterator[Finding]:
+    """Where no scenario is made, the worst state is one: all that stays on, the engine cruising."""
+    job, vehicle = made.job, made.job.vehicle
+    if job.scenarios or not vehicle.charging_a:
+        return
+    worst = max(LIGHT_STATES, key=lambda lights: _steady_a(made, lights))
+    total_a = _steady_a(made, worst)
+    gives_a = alternator_a(vehicle, "cruise")
+    own_a = own_load_a(vehicle, "cruise", worst, key="run", blower=False)
+    if total_a <= gives_a - own_a:
+        return
+    actions = [Action(label="Propose scenarios", edit=ProposeScenarios())]
+    larger = next((a for a in _ALTERNATORS_A if 0.85 * a - own_a >= total_a), None)
+    if larger is not None:
+        stronger = vehicle.model_copy(update={"charging_a": float(larger)})
+        label = f"Take an alternator of {larger} A"
+        actions.append(Action(label=label, edit=SetVehicle(vehicle=stronger)))
+    yield Finding(
+        code="alternator_small", area=AREA, place="alternator", severity="caution",
+        text="All that may stay on together takes more than the alternator gives.",
+        why="The battery gives the rest until it is flat. Say in scenarios what really runs "
+            "together, or take a larger one.",
+        found=f"{total_a:.0f} A and the vehicle's {own_a:.0f} A", allowed=f"{gives_a:.0f} A",
+        actions=tuple(actions),
+    )  # fmt: skip
+
+
+def _steady_a(made: Design, lights: LightState) -> float:
+    """What stays on at once on the vehicle's battery in one light state. [A]"""
+    job, tree = made.job, made.plan.tree
+    on: list[tuple[str, float]] = []
+    for circuit in job.circuits:
+        loads = job.loads_of(circuit)
+        bank, factor = bank_behind(circuit, tree)
+        steady = loads and all(a.duty == "continuous" for a in loads)
+        if steady and bank == BATTERY and lights in LIT[job.use_of(circuit).lights]:
+            on.append((circuit.id, factor * made.plan.currents.circuit_a(circuit)))
+    return most_together(on, pairs_apart(job))
+
+
 def check_parked(made: Design) -> Iterator[Finding]:
     """Days parked until half the battery is gone, against those that the house wants."""
     wanted = made.job.rules.parked_days
@@ -199,10 +250,10 @@ def check_parked(made: Design) -> Iterator[Finding]:
             continue
         yield Finding(
             code="parked_days", area=AREA, place=made.budget.names[bank], severity="caution",
-            text=f"Parked, {made.budget.names[bank]} is half empty after {days:.0f} days.",
+            text=f"Parked, {made.budget.names[bank]} is half empty after {_time(24 * days)}.",
             why="What stays live takes it. A feed that sleeps with the key, a disconnect, or a "
                 "bigger battery keeps it longer.",
-            found=f"{days:.0f} days", allowed=f"{wanted:g} days",
+            found=_time(24 * days), allowed=f"{wanted:g} days",
             actions=tuple(_parked_ways_out(made, bank, days)),
         )  # fmt: skip
 
@@ -268,9 +319,9 @@ def _time(hours: float) -> str:
     """Hours and minutes in words."""
     if hours < 1:
         return f"{hours * 60:.0f} min"
-    return f"{hours:.1f} h" if hours < 100 else f"{hours / 24:.0f} days"
+    return f"{hours:.1f} h" if hours < 24 else f"{hours / 24:.0f} days"
 
 
 CHECKS: tuple[BudgetCheck, ...] = (
-    check_scenarios, check_day, check_parked, check_winch, check_listed,
+    check_scenarios, check_day, check_alternator, check_parked, check_winch, check_listed,
 )  # fmt: skip

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import (
     FitEndFuse,
     HoldChoice,
     MoveFuse,
+    RecordFound,
     SeparateRun,
     SetDuty,
     SetHouseRules,
@@ -16,9 +18,17 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.fuses import prospective_short_a
 from ready_trail.core.job import BATTERY, Channel, Circuit
-from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.review.base import Check, Context, fuse_place, main_wire, releases
-from ready_trail.core.sizing import WayOut, ways_out
+from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Severity
+from ready_trail.core.review.base import (
+    Check,
+    Context,
+    WholeCheck,
+    fuse_place,
+    main_wire,
+    opens_words,
+    releases,
+)
+from ready_trail.core.sizing import Sizing, WayOut, ways_out
 
 AREA = "protection"
 INTERRUPT_CAUTION_X, INTERRUPT_STOP_X = 2.0, 4.0
@@ -155,7 +165,7 @@ def check_fuse_protects_wire(design: CircuitDesign, context: Context) -> Iterato
             code="far_short_burns", area=AREA, place=place, severity="stop",
             text="A short at the far end outlasts the wire's insulation.",
             why="The slowest fuse of this family opens later than the insulation survives.",
-            found=f"{rung.far_short_opens_s:.2f} s", allowed=f"{rung.withstand_s:.2f} s",
+            found=opens_words(rung.far_short_opens_s), allowed=f"within {rung.withstand_s:.2f} s",
             actions=releases(design),
         )  # fmt: skip
 
@@ -205,27 +215,61 @@ def check_ceiling(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-def check_interrupting(design: CircuitDesign, context: Context) -> Iterator[Finding]:
-    """The fuse must be able to break the short-circuit current right behind it, or one ahead."""
-    sizing = design.sizing
-    fuse = sizing.fuse
-    if fuse is None or sizing.chosen is None or design.device("fuse", "breaker") is None:
-        return
-    limit_a = fuse.family.interrupting_a
-    ratio = sizing.prospective_a / limit_a
-    if ratio > 1.0 and not _broken_ahead(design, context):
-        on_12 = sizing.request.nominal_v <= 12
-        severity = "stop" if ratio > INTERRUPT_STOP_X else "caution"
-        if ratio <= INTERRUPT_CAUTION_X and on_12:
+def whole_interrupting(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Finding]]:
+    """The fuse must be able to break the short-circuit current right behind it, or one ahead.
+
+    One cause is one finding: behind a main that could cure it, it stands at that main alone.
+    """
+    told: dict[str, list[tuple[float, CircuitDesign]]] = {}
+    for circuit in made.circuits:
+        ratio = _break_ratio(circuit)
+        chain = made.plan.tree.chain(circuit.circuit)
+        if ratio <= 1.0 or (chain and _can_break(made.plan.circuits[chain[0].id].sizing)):
+            continue
+        main = chain[0].id if chain else circuit.circuit.id
+        told.setdefault(main, []).append((ratio, circuit))
+    for main, behind in told.items():
+        ratio, circuit = max(behind, key=lambda b: b[0])
+        count = len(behind)
+        sizing, fuse = circuit.sizing, circuit.sizing.fuse
+        if fuse is None:
+            continue
+        severity: Severity = "stop" if ratio > INTERRUPT_STOP_X else "caution"
+        if ratio <= INTERRUPT_CAUTION_X and sizing.request.nominal_v <= 12:
             severity = "note"
-        yield Finding(
-            code="interrupting", area=AREA, place=fuse_place(design), severity=severity,  # type: ignore[arg-type]
-            text="A dead short just behind the fuse is more than its family is rated to break.",
+        own = main == circuit.circuit.id
+        where = "the fuse" if own else f"{fuse_place(circuit)} of {circuit.circuit.name}"
+        more = f", and {count - 1} more behind the same main" if count > 1 else ""
+        yield main, Finding(
+            code="interrupting", area=AREA, place=fuse_place(circuit), severity=severity,
+            text=f"A dead short just behind {where} is more than its family is rated to break"
+                 f"{more}.",
             why="The rating is for the family's full voltage. Far above it a fuse may arc or "
                 "burst; a main fuse ahead that can break it, or a longer cable, cures it.",
-            found=f"{sizing.prospective_a:.0f} A", allowed=f"{limit_a:.0f} A",
-            actions=_breakers(design, context),
+            found=f"{sizing.prospective_a:.0f} A", allowed=f"{fuse.family.interrupting_a:.0f} A",
+            actions=_breakers(circuit, made, catalogue),
         )  # fmt: skip
+
+
+def _break_ratio(design: CircuitDesign) -> float:
+    """The short just behind a circuit's own fuse over what its family breaks."""
+    sizing = design.sizing
+    if sizing.fuse is None or sizing.chosen is None or design.device("fuse", "breaker") is None:
+        return 0.0
+    return sizing.prospective_a / sizing.fuse.family.interrupting_a
+
+
+def _can_break(sizing: Sizing) -> bool:
+    """Whether the fuse at the source of a system can break what flows there."""
+    fuse = sizing.fuse
+    return fuse is not None and sizing.prospective_a <= fuse.family.interrupting_a
+
+
+def check_fuse_voltage(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A fuse is rated for the voltage of its supply, while that charges."""
+    sizing, fuse = design.sizing, design.sizing.fuse
+    if fuse is None or sizing.chosen is None or design.device("fuse", "breaker") is None:
+        return
     charging_v = sizing.request.charging_v
     if fuse.family.max_v < charging_v:
         yield Finding(
@@ -237,30 +281,20 @@ def check_interrupting(design: CircuitDesign, context: Context) -> Iterator[Find
         )  # fmt: skip
 
 
-def _broken_ahead(design: CircuitDesign, context: Context) -> bool:
-    """Whether a fuse at the source of its system can break what flows there."""
-    chain = context.plan.tree.chain(design.circuit)
-    for feeder in chain[:1]:
-        sizing = context.plan.circuits[feeder.id].sizing
-        if sizing.fuse is not None and sizing.prospective_a <= sizing.fuse.family.interrupting_a:
-            return True
-    return False
-
-
 def _at_a_post(design: CircuitDesign, circuit: Circuit) -> bool:
     """Whether a circuit starts on a battery's post: the vehicle's own, or a second one's."""
     start = circuit.start.point
     return start == BATTERY or design.job.point(start).kind == "battery"
 
 
-def _breakers(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
+def _breakers(design: CircuitDesign, made: Design, catalogue: Catalogue) -> tuple[Action, ...]:
     """A block fuse on the post: for this circuit if it starts there, else for its main."""
-    chain = context.plan.tree.chain(design.circuit)
+    chain = made.plan.tree.chain(design.circuit)
     main = chain[0] if chain else design.circuit
     if not _at_a_post(design, main):
         return ()
-    planned = context.plan.circuits[main.id]
-    post = context.catalogue.fuse_families["post_block"]
+    planned = made.plan.circuits[main.id]
+    post = catalogue.fuse_families["post_block"]
     fuse = planned.sizing.fuse
     if fuse is None or fuse.family is post or not any(r >= fuse.rating_a for r in post.ratings_a):
         return ()
@@ -289,6 +323,21 @@ def check_two_sources(design: CircuitDesign, context: Context) -> Iterator[Findi
         actions=(
             Action(label="Fuse the far end too", edit=FitEndFuse(circuit_id=design.circuit.id)),
         ),
+    )  # fmt: skip
+
+
+def check_found_fuse(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A circuit that was found without a fuse gets one before anything else."""
+    found = design.circuit.found
+    if found is None or not found.unfused or found.fit_fuse:
+        return
+    edit = RecordFound(circuit_id=design.circuit.id,
+                       found=found.model_copy(update={"fit_fuse": True}))  # fmt: skip
+    yield Finding(
+        code="found_unfused", area=AREA, place=fuse_place(design), severity="stop",
+        text="This circuit was found without a fuse.",
+        why="A chafed wire is a dead short that nothing opens: it burns until the battery is flat.",
+        actions=(Action(label="Fit the fuse that is missing", edit=edit),),
     )  # fmt: skip
 
 
@@ -342,7 +391,9 @@ CHECKS: tuple[Check, ...] = (
     check_fuse_protects_wire,
     check_fuse_holds_load,
     check_ceiling,
-    check_interrupting,
+    check_fuse_voltage,
+    check_found_fuse,
     check_two_sources,
     check_auto_reset,
 )
+WHOLE: tuple[WholeCheck, ...] = (whole_interrupting,)

@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.edits import (
-    ChangeAccessory,
     FeedCoilFromCommon,
     FitCoilResistor,
     HoldChoice,
     MoveRelay,
     ReleaseChoice,
-    SetCircuitUse,
+    TriggerByIsolator,
 )
+from ready_trail.core.edits.remedy import with_use_edit
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
+from ready_trail.core.loads import start_x
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.relays import AUTO_RELAYS, with_coil_for
@@ -29,7 +30,8 @@ AREA = "relay"
 SAGGING_V = 11.0
 """A tired battery under load, at which a relay should still pull in (house, 12 V)."""
 
-_CONTACT_INRUSH_X = 3.0
+CONTACT_START_X, START_STOP_X = 3.0, 2.0
+"""What a contact makes over its rating, and how far above that it surely welds (typical)."""
 _BACK_MOST_A = 0.02
 _SPARE_X = 1.1
 _ALIVE_RATIO = 0.5
@@ -41,14 +43,15 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     if relay is None:
         return
     place = f"K{design.circuit.number}"
-    peak_a = request.inrush_x * request.current_a
-    hard = any(a.model in ("filament", "motor") for a in design.accessories)
-    if hard and peak_a > _CONTACT_INRUSH_X * relay.contact_a_23c:
+    peak_a, bears_a = start_a(design), CONTACT_START_X * relay.contact_a_23c
+    if peak_a > bears_a and not design.scheme.for_winch:
         yield Finding(
-            code="contact_inrush", area=AREA, place=place, severity="caution",
+            code="contact_inrush", area=AREA, place=place,
+            severity="stop" if peak_a > START_STOP_X * bears_a else "caution",
             text="The start of this load is hard on the relay contact.",
-            why="Contacts weld when a lamp or motor starts; take the next larger relay.",
-            found=f"{peak_a:.0f} A", allowed=f"{_CONTACT_INRUSH_X * relay.contact_a_23c:.0f} A",
+            why="Contacts weld when a lamp, a motor or a capacitor starts; take the next larger "
+                "relay.",
+            found=f"{peak_a:.0f} A", allowed=f"{bears_a:.0f} A",
             actions=_larger(peak_a, design, context),
         )  # fmt: skip
     if relay.max_v < request.charging_v:
@@ -65,6 +68,12 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             text="87a is live at rest.",
             why="Leave it empty and insulate it.",
         )  # fmt: skip
+
+
+def start_a(design: CircuitDesign) -> float:
+    """Return what all that a circuit feeds draws at its start: as stated, else typical. [A]"""
+    pairs = zip(design.accessories, design.planned.load_currents_a, strict=False)
+    return sum(start_x(a.model, a.inrush_x) * amps for a, amps in pairs)
 
 
 def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -96,11 +105,11 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             text=f"On a battery at {sagging_v:.0f} V the relay may not pull in.",
             why="A warm coil needs more voltage; shorten the control path or cool the relay.",
             found=f"{across_v:.1f} V", allowed=f"at least {coil.pull_in_v:.1f} V",
-            actions=_release(design) + _cooler_place(design, context),
+            actions=_release(design) + cooler_place(design, context),
         )  # fmt: skip
 
 
-def _cooler_place(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
+def cooler_place(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
     """A press that puts the relay into the coolest zone of its run, where that helps."""
     circuit = design.circuit
     if circuit.place is not None and circuit.place.switching is not None:
@@ -233,21 +242,26 @@ def _weaker(design: CircuitDesign, context: Context, most_a: float) -> tuple[Act
         if enough and coil_v * 1.2 / relay.coil_ohm <= most_a:
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
             return (Action(label=f"Take the {relay.label.lower()}", edit=edit),)
-    return _without_unit(design)
+    return by_isolator(design) or _without_unit(design)
+
+
+def by_isolator(design: CircuitDesign) -> tuple[Action, ...]:
+    """The same signal by way of an isolator, which takes milliamps: nothing else changes."""
+    use = design.use
+    if use.unit or use.also or use.while_on or use.channel is not None or use.follows == "always":
+        return ()
+    edit = TriggerByIsolator(circuit_id=design.circuit.id)
+    return (Action(label="Take it through a signal isolator", edit=edit),)
 
 
 def _without_unit(design: CircuitDesign) -> tuple[Action, ...]:
-    """Follow the key instead of a signal or unit that gives too little."""
-    if not design.accessories:
+    """Follow the key alone where a unit's output takes too little, and say so."""
+    if not design.accessories or not design.use.unit:
         return ()
-    accessory = design.job.accessory(design.accessories[0].id)
-    plain = design.use.model_copy(update={"unit": "", "unit_most_a": None, "signal": "",
-                                          "also": "", "lights": "any", "key": "run"})  # fmt: skip
-    label = "Let it follow the key instead"
-    if design.circuit.output:
-        return (Action(label=label, edit=SetCircuitUse(circuit_id=design.circuit.id, use=plain)),)
-    edit = ChangeAccessory(accessory=accessory.model_copy(update={"use": plain}))
-    return (Action(label=label, edit=edit),)
+    plain = design.use.model_copy(update={"unit": "", "unit_most_a": None})
+    label = f"No longer let {design.use.unit} decide: on whenever the rest says so"
+    edit = with_use_edit(design.job, design.circuit, plain)
+    return (Action(label=label, edit=edit, alters=("when",)),)
 
 
 def check_back_feed(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -319,7 +333,7 @@ def _larger(peak_a: float, design: CircuitDesign, context: Context) -> tuple[Act
     """The smallest relay that takes this start, held."""
     for key in AUTO_RELAYS:
         relay = context.catalogue.relays[key]
-        if peak_a <= _CONTACT_INRUSH_X * relay.contact_a_23c:
+        if peak_a <= CONTACT_START_X * relay.contact_a_23c:
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
             return (Action(label=f"Take the {relay.label.lower()}", edit=edit),)
     return _release(design)

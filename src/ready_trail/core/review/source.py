@@ -18,6 +18,7 @@ from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Poi
 from ready_trail.core.review.base import Check, Context, WholeCheck, fuse_place
 from ready_trail.core.sizing import FuseChoice
 from ready_trail.core.supply.currents import SELECTIVE_X
+from ready_trail.core.supply.tree import KEY_ORDER, LIT
 from ready_trail.core.survey.room import CHANNEL_RATIO, CONVERTER_RATIO, TAP_RATIO
 
 AREA = "source"
@@ -62,6 +63,27 @@ def _converters(
             new = StartBehindConverter(circuit_id=circuit_id, output_v=output_v)
             yield Action(label=f"Add a {vehicle_v} to {output_v} V converter for it", edit=new)
             return
+
+
+def check_feed_wakes(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """Where a circuit starts is live in every state in which it should be on."""
+    use, circuit = design.use, design.circuit
+    if not design.accessories or design.planned.refusal or circuit.rest_start is not None:
+        return
+    waking = context.plan.tree.waking(circuit.start.point)
+    dark = LIT[use.lights] - LIT[waking.lights] if not use.signal else frozenset()
+    late = use.key != "always" and KEY_ORDER.index(waking.key) > KEY_ORDER.index(use.key)
+    if not dark and not late:
+        return
+    lacks = f"with the lights at {waking.lights}" if dark else f"with the key at {waking.key}"
+    away = StartAt(circuit_id=circuit.id, start=Channel(point=BATTERY))
+    yield Finding(
+        code="feed_narrower", area=AREA, place=f"C{circuit.number}", severity="caution",
+        text=f"The point where it starts is live only {lacks}.",
+        why="It stays dead in states in which it should work. State when it is wanted, or start "
+            "it elsewhere.",
+        actions=(Action(label="Start it at the battery", edit=away),),
+    )  # fmt: skip
 
 
 def check_channel(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -300,5 +322,5 @@ def _larger_main(feeder: CircuitDesign, least_a: float) -> tuple[Action, ...]:
     return (Action(label=f"Take a {larger[0]:g} A main", edit=edit),)
 
 
-CHECKS: tuple[Check, ...] = (check_voltage, check_channel)
+CHECKS: tuple[Check, ...] = (check_voltage, check_feed_wakes, check_channel)
 WHOLE: tuple[WholeCheck, ...] = (whole_points, whole_selectivity)

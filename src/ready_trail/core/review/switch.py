@@ -14,14 +14,20 @@ from ready_trail.core.edits import (
     ReleaseChoice,
     WakePoint,
 )
+from ready_trail.core.edits.remedy import with_use_edit
 from ready_trail.core.installation import lamps_owner
 from ready_trail.core.job import Accessory, Job
 from ready_trail.core.job.accessory import Use
+from ready_trail.core.loads import start_x
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
 from ready_trail.core.review.base import Check, Context, WholeCheck, tapped
+from ready_trail.core.review.relay import CONTACT_START_X, START_STOP_X, by_isolator
+from ready_trail.core.review.usage import moves_people_or_loads
 from ready_trail.core.schemes.direct import DIRECT_SWITCH_RATIO
 
 AREA = "switch"
+_KEY_WORDS = {"always": "at any time", "accessory": "with the accessory key",
+              "run": "with the ignition"}  # fmt: skip
 
 
 def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -38,7 +44,8 @@ def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     elif design.use.lights != "any" and design.accessories and design.scheme.for_winch:
         use = design.use.model_copy(update={"lights": "any", "key": "run"})
         follow = _with_use(design.accessories[0], use)
-        actions = (Action(label="Let it follow the key instead", edit=follow),)
+        actions = (Action(label="Let it follow the ignition, no longer the lights", edit=follow,
+                          alters=("when",)),)  # fmt: skip
     yield Finding(
         code="scheme", area=AREA, place=f"C{design.circuit.number}", severity="stop",
         text=f"{design.scheme.label} does not serve here: {refusal}.",
@@ -88,26 +95,60 @@ def check_switch_load(design: CircuitDesign, _: Context) -> Iterator[Finding]:
 def check_surge(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """An isolator or switch in the path bears the start of what is behind it."""
     switch = context.plan.job.switch(design.use.switch) if design.use.switch else None
-    if design.scheme.switch_role != "path" or switch is None or switch.surge_a is None:
+    if design.scheme.switch_role != "path" or switch is None:
         return
-    starts = [(a.inrush_x - 1) * i for a, i in
+    bears_a = switch.surge_a or CONTACT_START_X * switch.rating_a
+    starts = [(start_x(a.model, a.inrush_x) - 1) * i for a, i in
               zip(design.accessories, design.planned.load_currents_a, strict=False)]  # fmt: skip
     if design.feeds is not None:
         for member in context.plan.tree.starting.get(design.feeds.id, ()):
             currents_a = context.plan.circuits[member.id].load_currents_a
             loads = context.plan.job.loads_of(member)
-            starts += [(a.inrush_x - 1) * i for a, i in zip(loads, currents_a, strict=False)]
+            starts += [
+                (start_x(a.model, a.inrush_x) - 1) * i
+                for a, i in zip(loads, currents_a, strict=False)
+            ]
     peak_a = design.current_a + max(starts, default=0.0)
-    if peak_a <= switch.surge_a:
+    if peak_a <= bears_a:
         return
     larger = switch.model_copy(update={"surge_a": float(math.ceil(peak_a / 10) * 10)})
     yield Finding(
-        code="switch_surge", area=AREA, place=switch.name, severity="caution",
+        code="switch_surge", area=AREA, place=switch.name,
+        severity="stop" if peak_a > START_STOP_X * bears_a else "caution",
         text=f"The start behind {switch.name} is above its surge rating.",
         why="Its contacts weld or burn when a motor starts. Take one that bears it.",
-        found=f"{peak_a:.0f} A", allowed=f"{switch.surge_a:.0f} A",
+        found=f"{peak_a:.0f} A", allowed=f"{bears_a:.0f} A",
         actions=(Action(label=f"Take one for {larger.surge_a:.0f} A",
                         edit=ChangeSwitch(was=switch.name, switch=larger)),),
+    )  # fmt: skip
+
+
+def check_panel_feed(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """A switch in a fed panel works what follows the panel's own key."""
+    tree, use = context.plan.tree, design.use
+    switch = design.job.switch(use.switch) if use.switch else None
+    if switch is None or design.scheme.switch_role != "feed" or not design.accessories:
+        return
+    panel = tree.panel_of(switch, use)
+    if panel is None or tree.panel_feed(switch, use) is not None:
+        return
+    wakes = tree.waking(panel.id)
+    alone = switch.model_copy(update={"panel": None, "position": ""})
+    actions = [Action(label=f"Take {switch.name} out of {panel.name}",
+                      edit=ChangeSwitch(was=switch.name, switch=alone))]  # fmt: skip
+    if wakes.lights == "any":
+        follow = use.model_copy(update={"key": wakes.key})
+        actions.append(
+            Action(label=f"Let it follow {panel.name}: {_KEY_WORDS[wakes.key]}",
+                   edit=with_use_edit(design.job, design.circuit, follow), alters=("when",))
+        )  # fmt: skip
+    yield Finding(
+        code="panel_feed_differs", area=AREA, place=f"S{switch.number}", severity="stop",
+        text=f"{panel.name} is live {_KEY_WORDS[wakes.key]}, and {switch.name} in it should work "
+             f"{_KEY_WORDS[use.key]}.",
+        why="The switches of a panel share its feed: fed from elsewhere, this one would join "
+            "two feeds, or be wired as the drawing does not show.",
+        found=_KEY_WORDS[wakes.key], allowed=_KEY_WORDS[use.key], actions=tuple(actions),
     )  # fmt: skip
 
 
@@ -172,13 +213,7 @@ def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]
         proved = any(k.function == wanted for k in design.job.survey.known)
         if proved:
             continue
-        actions: tuple[Action, ...] = ()
-        ignition = any(k.function == "ignition" for k in design.job.survey.known)
-        if use.follows not in functions and design.accessories and ignition:
-            follow = use.model_copy(update={"lights": "any", "key": "run", "signal": "",
-                                                 "also": ""})  # fmt: skip
-            actions = (Action(label="Let it follow the key instead",
-                              edit=_with_use(design.accessories[0], follow)),)  # fmt: skip
+        actions = by_isolator(design)
         yield Finding(
             code="data_bus", area=AREA, place=device.ref, severity="caution",
             text=f"The coil draws on the {device.label.lower()} of a supervised vehicle.",
@@ -279,7 +314,7 @@ def _given_switch(accessory: Accessory, job: Job, *, guarded: bool = False) -> t
     while job.switch(name) is not None:
         name, number = f"{accessory.name[:70]} {number}", number + 1
     edit = GiveSwitch(accessory_id=accessory.id, name=name, guarded=guarded,
-                      momentary=accessory.model == "winch")  # fmt: skip
+                      momentary=moves_people_or_loads(accessory))  # fmt: skip
     return (Action(label=f"Give it a{' guarded' if guarded else ''} switch", edit=edit),)
 
 
@@ -289,6 +324,7 @@ def _with_use(accessory: Accessory, use: Use) -> ChangeAccessory:
 
 CHECKS: tuple[Check, ...] = (
     check_surge,
+    check_panel_feed,
     check_scheme,
     check_winch_alone,
     check_switch_load,

@@ -41,12 +41,12 @@ ALL: tuple[Scheme, ...] = (
     channel.DIRECT,
     high_beam_earth.SCHEME,
     high_beam_positive.SCHEME,
+    link_sensing.SCHEME,
     direct.SCHEME,
     relay_earth.SCHEME,
     relay_positive.SCHEME,
     relay_signal.SCHEME,
     channel_pass.SCHEME,
-    link_sensing.SCHEME,
 )
 BY_KEY: dict[str, Scheme] = {scheme.key: scheme for scheme in ALL}
 

@@ -179,7 +179,9 @@ def coil_to_earth(harness: Harness, start: Terminal) -> None:
     """Earth the coil at a chassis point near the relay, or at the battery in a composite body."""
     bench = harness.bench
     if bench.job.vehicle.body == "composite":
-        harness.wire("control_return", start, Terminal(device="BAT", terminal="-"),
+        by_bus = bench.circuit.back.kind == "bus"  # its block's earth, not one more ring at the post
+        end = bench.negative if by_bus else Terminal(device="BAT", terminal="-")
+        harness.wire("control_return", start, end,
                      (control_piece(bench, control_parts_m(bench)[1]),), colour="BK")  # fmt: skip
         return
     ref = f"G{bench.number}T"

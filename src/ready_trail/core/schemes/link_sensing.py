@@ -22,6 +22,13 @@ class LinkSensing(Defaults):
     switch_role: SwitchRole = "none"
     works_charging: bool = True
 
+    def proposal(self, ask: Ask) -> str:
+        """Propose it wherever two batteries would else be joined for good."""
+        root = ask.tree.root(ask.circuit)
+        if self.refusal(ask) or (root is not None and root.battery is None):
+            return ""
+        return "Two batteries are joined through something that can part them."
+
     def refusal(self, ask: Ask) -> str:
         """Needs a second battery of the same voltage at its end, and no switch."""
         point = ask.tree.points.get(ask.circuit.feeds or "")

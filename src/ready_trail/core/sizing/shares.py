@@ -124,8 +124,8 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
     upstream, known = ahead.of(node), sized.of(node)
     reckoned = known.get(upstream)  # once: another thread may clear what is known
     if reckoned is None:
-        made = size(request_of(node, upstream), catalogue, whole_ladder=bool(node.children), above=EVERY,
-                    surveyed=known.surveyed, bare=not node.children)  # fmt: skip
+        made = size(request_of(node, upstream), catalogue, whole_ladder=bool(node.children),
+                    above=EVERY, surveyed=known.surveyed, bare=not node.children)  # fmt: skip
         reckoned = known[upstream] = made, _leaf(node, made)
     sizing, alone = reckoned
     if not node.children:

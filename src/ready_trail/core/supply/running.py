@@ -14,16 +14,10 @@ from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.scenario import Running, Scenario
 from ready_trail.core.supply.apart import pairs_apart
-from ready_trail.core.supply.tree import Tree
+from ready_trail.core.supply.tree import LIT, Tree
 
 _KEYS = {"always": 0, "accessory": 1, "run": 2, "off": 0}
 _KEY_WORDS = {"accessory": "needs the accessory key", "run": "needs the ignition"}
-_LIGHTS = {
-    "any": frozenset({"off", "side", "low", "high"}),
-    "side": frozenset({"side", "low", "high"}),
-    "low": frozenset({"low"}),
-    "high": frozenset({"high"}),
-}
 _LIGHT_WORDS = {"side": "needs the side lights", "low": "needs the low beam",
                 "high": "needs the high beam"}  # fmt: skip
 
@@ -139,7 +133,7 @@ def _missing(use: Use, scenario: Scenario) -> str:
         return "is used only with the engine running"
     if _KEYS[scenario.key] < _KEYS[use.key]:
         return _KEY_WORDS[use.key]
-    if scenario.lights not in _LIGHTS[use.lights]:
+    if scenario.lights not in LIT[use.lights]:
         return _LIGHT_WORDS[use.lights]
     return ""
 

@@ -11,7 +11,14 @@ from ready_trail.core.job.document import Job
 from ready_trail.core.job.supply import BATTERY, Point, Switch
 from ready_trail.core.states import CHARGING_V, REST_V, Closed, when
 
-_KEY_ORDER: tuple[KeyUse, ...] = ("always", "accessory", "run")
+KEY_ORDER: tuple[KeyUse, ...] = ("always", "accessory", "run")
+LIT: dict[str, frozenset[str]] = {
+    "any": frozenset({"off", "side", "low", "high"}),
+    "side": frozenset({"side", "low", "high"}),
+    "low": frozenset({"low"}),
+    "high": frozenset({"high"}),
+}
+"""Light states in which each statement of lights holds."""
 CONVERTER_SET_V = 13.2
 CHARGER_SET_V = 14.4
 """What a converter's and a charger's output holds on a 12 V system (typical)."""
@@ -145,13 +152,13 @@ class Tree:
             feeder = self.feeders.get(point_id)
             uses = [use] if feeder is None else [use, self.job.use_of(feeder)]
             for use in uses:  # a converter is enabled by one thing and fed by another
-                key = max(key, _KEY_ORDER.index(use.key))
+                key = max(key, KEY_ORDER.index(use.key))
                 lights = use.lights if lights == "any" else lights
                 switched = switched or bool(use.switch)
             if feeder is None:
                 break
             point_id = feeder.start.point
-        return Waking(key=_KEY_ORDER[key], lights=lights, switched=switched)  # type: ignore[arg-type]
+        return Waking(key=KEY_ORDER[key], lights=lights, switched=switched)  # type: ignore[arg-type]
 
     def panel_of(self, switch: Switch, use: Use) -> Point | None:
         """Return the fed panel in which a switch sits, unless a signal or channel feeds it."""

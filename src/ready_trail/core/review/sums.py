@@ -1,0 +1,137 @@
+"""Review of sums: a signal, a switch or a post with everything that hangs on it at once."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.devices.base import BATTERY_DEVICE
+from ready_trail.core.edits import ChangeSwitch, GatherAtStud, TriggerByIsolator
+from ready_trail.core.job import BATTERY
+from ready_trail.core.network import Coil
+from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
+from ready_trail.core.review.base import WholeCheck
+
+RINGS_MOST, RINGS_STOP = 4, 6
+"""Rings on one post or stud: more do not lie flat; beyond these they work loose (trade)."""
+
+
+def whole_triggers(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
+    """What all coils together draw on a signal, and through a switch."""
+    on_signal: dict[str, list[CircuitDesign]] = {}
+    on_switch: dict[str, list[CircuitDesign]] = {}
+    for circuit in made.circuits:
+        if coil_a(circuit) <= 0:
+            continue
+        use = circuit.use
+        switch = made.job.switch(use.switch) if use.switch else None
+        panel = made.plan.tree.panel_feed(switch, use) if switch is not None else None
+        if use.channel is None and panel is None and not use.while_on:
+            for signal in dict.fromkeys((use.follows, use.also)):
+                on_signal.setdefault(signal, []).append(circuit)
+        if switch is not None and circuit.scheme.switch_role in ("feed", "own"):
+            on_switch.setdefault(switch.name, []).append(circuit)
+    for signal, circuits in on_signal.items():
+        yield from _signal(made, signal, circuits)
+    for name, circuits in on_switch.items():
+        yield from _switch(made, name, circuits)
+
+
+def coil_a(circuit: CircuitDesign) -> float:
+    """Return what a circuit's own coil takes while it is on. [A]"""
+    point, parts = circuit.operating, circuit.planned.parts
+    if point is None or parts is None:
+        return 0.0
+    own = (d for d in parts.devices if d.owner == circuit.circuit.id)
+    coils = (e for d in own for e in d.elements() if isinstance(e, Coil))
+    return max((abs(point.branch_a.get(e.name, 0.0)) for e in coils), default=0.0)
+
+
+def _signal(
+    made: Design, signal: str, circuits: list[CircuitDesign]
+) -> Iterator[tuple[str, Finding]]:
+    most_a = made.job.signal_most_a(signal)
+    total_a = sum(coil_a(c) for c in circuits)
+    if most_a is None or total_a <= most_a or len(circuits) < 2:
+        return  # one coil alone is told where it is
+    largest = max(circuits, key=coil_a)
+    actions = tuple(
+        Action(label=f"Take {c.circuit.name} through a signal isolator",
+               edit=TriggerByIsolator(circuit_id=c.circuit.id))
+        for c in sorted(circuits, key=lambda c: -coil_a(c))[:3]
+        if not c.use.also and not c.use.unit
+    )  # fmt: skip
+    yield largest.circuit.id, Finding(
+        code="signal_sum", area="relay", place=signal, severity="stop",
+        text=f"{len(circuits)} coils together draw more than the {signal} signal may give.",
+        why="Each is within its limit alone; together they switch the control unit off, or "
+            "harm it.",
+        found=f"{total_a:.2f} A", allowed=f"{most_a:g} A", actions=actions,
+    )  # fmt: skip
+
+
+def _switch(
+    made: Design, name: str, circuits: list[CircuitDesign]
+) -> Iterator[tuple[str, Finding]]:
+    switch = made.job.switch(name)
+    total_a = sum(coil_a(c) for c in circuits)
+    if switch is None or total_a <= switch.rating_a:
+        return
+    larger = switch.model_copy(update={"rating_a": float(math.ceil(total_a / 0.8))})
+    yield circuits[0].circuit.id, Finding(
+        code="switch_sum", area="switch", place=f"S{switch.number}", severity="stop",
+        text=f"{len(circuits)} coil{'s' if len(circuits) > 1 else ''} together draw more than "
+             f"{name} is rated for.",
+        why="Its contact carries all of them at once.",
+        found=f"{total_a:.2f} A", allowed=f"{switch.rating_a:g} A",
+        actions=(Action(label=f"Take one for {larger.rating_a:g} A",
+                        edit=ChangeSwitch(was=name, switch=larger)),),
+    )  # fmt: skip
+
+
+def whole_posts(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
+    """Rings on one post or stud: at most four."""
+    at: dict[tuple[str, str], list[str]] = {}
+    for wire in made.installation.wires.values():
+        for end in (wire.start, wire.end):
+            device = made.installation.devices.get(end.device)
+            if device is not None and (end.device == BATTERY_DEVICE or _is_stud(made, end.device)):
+                at.setdefault((end.device, end.terminal), []).append(wire.owner)
+    for (ref, terminal), owners in at.items():
+        if len(owners) <= RINGS_MOST:
+            continue
+        circuits = {c.circuit.id for c in made.circuits}
+        where = next((o for o in owners if o in circuits), made.circuits[0].circuit.id)
+        name = made.installation.devices[ref].title
+        yield where, Finding(
+            code="post_crowded", area="source", place=f"{ref} {terminal}",
+            severity="stop" if len(owners) > RINGS_STOP else "caution",
+            text=f"{len(owners)} rings sit on one post: {name} {terminal}.",
+            why="A stack of rings does not stay tight; a loose one arcs and burns. Gather the "
+                "small ones on a stud or block behind one main fuse.",
+            found=f"{len(owners)}", allowed=f"{RINGS_MOST}",
+            actions=_gathered(made),
+        )  # fmt: skip
+
+
+def _is_stud(made: Design, ref: str) -> bool:
+    point = next((p for p in made.job.points if made.plan.refs[p.id] == ref), None)
+    return point is not None and (point.is_one_stud or point.battery is not None)
+
+
+def _gathered(made: Design) -> tuple[Action, ...]:
+    """A stud for what starts at the battery and is neither a feeder nor a winch."""
+    movable = tuple(
+        c.circuit.id for c in made.circuits
+        if c.circuit.start.point == BATTERY and not c.circuit.is_feeder
+        and not c.scheme.for_winch and c.circuit.rest_start is None
+    )  # fmt: skip
+    if len(movable) < 2:
+        return ()
+    movable = movable[: RINGS_MOST - 1]  # and the stud's own feed
+    label = f"Gather {len(movable)} circuits on a stud behind one main fuse"
+    return (Action(label=label, edit=GatherAtStud(circuit_ids=movable)),)
+
+
+WHOLE: tuple[WholeCheck, ...] = (whole_triggers, whole_posts)
