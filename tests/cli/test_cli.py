@@ -84,7 +84,7 @@ def test_size_refuses_with_a_plain_message(tmp_path: Path, text: str, message: s
 
 def test_design_prints_the_job() -> None:
     made = printed("design", MARMOT_FILE)
-    assert (made["ready"], made["circuits_total"]) == (17, 18)
+    assert (made["ready"], made["circuits_total"]) == (18, 19)
     assert made["circuits"][0]["wires"][0]["label"] == "C2-W1"
 
 

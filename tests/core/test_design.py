@@ -40,7 +40,7 @@ DEMO_SIZES = {
     "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "12"),
     "Radiator fans": ("relay_positive", 40, "large_blade", "maxi_no", "6"),
     "Bumper winch": ("reversing", 300, "strip_m8", "winch_contactor", "2/0"),
-    "Instrument cooler": ("direct", 7.5, "blade", None, "16"),
+    "Instrument cooler": ("direct", 7.5, "blade", None, "14"),
     "VHF radio": ("direct", 15, "blade", None, "12"),
     "Hook release": ("interlock", 3, "blade", "mini_no", "18"),
     "Feeder of Bay block": ("direct", 80, "breaker_manual", None, "6"),

@@ -65,7 +65,8 @@ def test_a_feeder_carries_what_runs_behind_it_and_is_fused_for_it(loads_a: list[
     assert sizing.fuse.holds_a >= feeder(made) - 1e-9
     assert sizing.chosen is not None
     assert sizing.chosen.ampacity_a >= sizing.fuse.rating_a
-    assert {f.code for c in made.circuits for f in c.findings if f.severity != "note"} == set()
+    told = {f.code for c in made.circuits for f in c.findings if f.severity != "note"}
+    assert told == ({"post_crowded"} if len(loads_a) > 4 else set())  # each has a return home
 
 
 @given(st.lists(st.floats(1.0, 12.0), min_size=2, max_size=5), st.data())

@@ -104,6 +104,13 @@ def usual_ratio(accessory: Accessory) -> float:
     return usual
 
 
+def is_live_parked(circuit: Circuit, job: Job, tree: Tree) -> bool:
+    """Whether a circuit is live with the key out and nobody near: nothing switches it off."""
+    use, waking = job.use_of(circuit), tree.waking(circuit.start.point)
+    by_itself = not use.switch and use.channel is None and not use.while_on
+    return use.follows == "always" and by_itself and not waking.sleeps and not waking.switched
+
+
 def parked_draw_a(accessory: Accessory, nominal_v: float) -> float:
     """Return what an accessory takes that is live while all is parked: a steady one at its duty,
     one that is worked by hand what it takes on standby. [A]
@@ -120,13 +127,10 @@ def standby_a(job: Job, tree: Tree) -> dict[str, float]:
     for circuit in job.circuits:
         if not circuit.accessory_ids:
             continue
-        waking = tree.waking(circuit.start.point)
         bank, factor = bank_behind(circuit, tree)
         for accessory in job.loads_of(circuit):
-            use = job.use_of(circuit)
-            free = not use.switch and use.channel is None and not use.while_on
-            live = not waking.sleeps and not waking.switched and use.follows == "always" and free
             nominal_v = tree.nominal_v(circuit.start.point)
+            live = is_live_parked(circuit, job, tree)
             stated_a = parked_draw_a(accessory, nominal_v) if live else 0.0
             memory_a = MEMORY_A if accessory.memory_wire else 0.0
             found[bank] = found.get(bank, 0.0) + factor * max(stated_a, memory_a)

@@ -147,7 +147,8 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
         closed = Closed(switch=channel_contact(point, position.name))
         use = followers.get(position.name)
         if point.copies_signals and use is not None:
-            closed = closed_when(use)
+            wire = use if use.follows == use.key else use.model_copy(update={"key": "always"})
+            closed = closed_when(wire)  # it copies that wire, whatever the key does
         rating_a = channel_fuse(point, position.name, blade)
         found.append(
             ChannelSpec(position=position.name, closed=closed, rating_a=rating_a,

@@ -67,6 +67,7 @@ from ready_trail.core.edits.remedy import (
     ChargeByCharger,
     CoolStart,
     GatherAtStud,
+    ReturnsToBus,
     TriggerByIsolator,
 )
 from ready_trail.core.edits.scenario import (
@@ -196,6 +197,7 @@ AnyEdit = Annotated[
     | WithdrawBudget
     | TriggerByIsolator
     | GatherAtStud
+    | ReturnsToBus
     | CoolStart
     | ChargeByCharger,
     Field(discriminator="kind"),
@@ -219,6 +221,7 @@ __all__ = [
     "ChargeByCharger",
     "CoolStart",
     "GatherAtStud",
+    "ReturnsToBus",
     "TriggerByIsolator",
     "BringTogether",
     "ChangeBranch",

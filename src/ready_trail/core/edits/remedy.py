@@ -89,6 +89,31 @@ class GatherAtStud(Edit):
         return f"Gather {len(self.circuit_ids)} circuits on a stud"
 
 
+class ReturnsToBus(Edit):
+    """Give a point an earth bus, and bring the returns there that ran to the battery's post."""
+
+    kind: Literal["returns_to_bus"] = "returns_to_bus"
+    point_id: Ident
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with one earth cable instead of many returns."""
+        point = find_point(job, self.point_id)
+        feeder = job.feeder_of(point.id)
+        if feeder is None:
+            raise EditRefusedError("point_id", f"{point.name} has no feeder beside which to return")
+        points = tuple(rebuilt(p, earth_bus=True) if p.id == point.id else p for p in job.points)
+        job = rebuilt(job, points=points)
+        job = with_circuit(job, feeder, back=rebuilt(feeder.back, kind="wire"))
+        for circuit in job.circuits:
+            if circuit.start.point == point.id and circuit.back.kind == "wire":
+                job = with_circuit(job, circuit, back=rebuilt(circuit.back, kind="bus"))
+        return job
+
+    def title(self, job: Job) -> str:
+        """Say where."""
+        return f"Bring returns to an earth bus at {find_point(job, self.point_id).name}"
+
+
 class CoolStart(CircuitEdit):
     """Let fuse and relay sit out of the heat: the first stretch of the run lies in cooler air."""
 
@@ -203,6 +228,7 @@ __all__ = [
     "ChargeByCharger",
     "CoolStart",
     "GatherAtStud",
+    "ReturnsToBus",
     "TriggerByIsolator",
     "with_use",
     "with_use_edit",

@@ -8,7 +8,7 @@ from dataclasses import replace
 from ready_trail.core.budget import FLAT, HALF, Bank, ScenarioBudget
 from ready_trail.core.budget.battery import alternator_a, own_load_a
 from ready_trail.core.budget.course import into, run
-from ready_trail.core.budget.draws import bank_behind
+from ready_trail.core.budget.draws import bank_behind, is_live_parked, parked_draw_a
 from ready_trail.core.edits import (
     ChangePoint,
     ProposeScenarios,
@@ -17,6 +17,7 @@ from ready_trail.core.edits import (
     SetRunning,
     SetVehicle,
 )
+from ready_trail.core.edits.remedy import with_use_edit
 from ready_trail.core.job import BATTERY, Scenario
 from ready_trail.core.outcome import Action, Design, Finding
 from ready_trail.core.review.base import BudgetCheck
@@ -265,6 +266,18 @@ def _parked_ways_out(made: Design, bank: str, days: float) -> Iterator[Action]:
     larger = _of_size(made, bank, size) if size is not None else None
     if larger is not None:
         yield larger
+    job, tree = made.job, made.plan.tree
+    live = [
+        (parked_draw_a(a, tree.nominal_v(c.start.point)), c.number, c, a)
+        for c in job.circuits
+        for a in job.loads_of(c)
+        if is_live_parked(c, job, tree) and bank_behind(c, tree)[0] == bank
+    ]
+    if live:
+        _, _, circuit, accessory = max(live, key=lambda x: x[:2])
+        keyed = job.use_of(circuit).model_copy(update={"key": "run"})
+        yield Action(label=f"Let {accessory.name} sleep with the ignition",
+                     edit=with_use_edit(job, circuit, keyed), alters=("when",))  # fmt: skip
 
 
 def check_winch(made: Design) -> Iterator[Finding]:

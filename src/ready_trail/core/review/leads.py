@@ -11,8 +11,9 @@ from ready_trail.core.review.base import Check, Context, fuse_place
 from ready_trail.core.supply.lead_feed import input_v, memory_feed
 
 AREA = "source"
-LEAD_X, LEAD_LEAST_A = 4.0, 10.0
-"""What an accessory's own lead bears where nobody stated it: four times its current (house)."""
+LEAD_X, LEAD_LEAST_A = 4.0, 20.0
+"""What an accessory's own lead bears where nobody stated it: four times its current, and no less
+than a lead of 18 AWG (house)."""
 
 
 def check_inputs(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -58,7 +59,7 @@ def check_thin_lead(design: CircuitDesign, context: Context) -> Iterator[Finding
     bears_a, stated = min(_bears(a, design) for a in design.accessories)
     if fuse.rating_a <= bears_a:
         return
-    stop = stated or fuse.rating_a > 2 * bears_a
+    stop = stated or fuse.rating_a >= 2 * bears_a
     yield Finding(
         code="thin_lead", area="protection", place=fuse_place(design),
         severity="stop" if stop else "caution",

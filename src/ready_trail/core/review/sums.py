@@ -7,7 +7,8 @@ from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.devices.base import BATTERY_DEVICE
-from ready_trail.core.edits import ChangeSwitch, GatherAtStud, TriggerByIsolator
+from ready_trail.core.devices.point import BUS
+from ready_trail.core.edits import ChangeSwitch, GatherAtStud, ReturnsToBus, TriggerByIsolator
 from ready_trail.core.job import BATTERY
 from ready_trail.core.network import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
@@ -96,7 +97,10 @@ def whole_posts(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
     for wire in made.installation.wires.values():
         for end in (wire.start, wire.end):
             device = made.installation.devices.get(end.device)
-            if device is not None and (end.device == BATTERY_DEVICE or _is_stud(made, end.device)):
+            post = end.device == BATTERY_DEVICE or (
+                end.terminal == BUS and _is_stud(made, end.device)
+            )
+            if device is not None and post:
                 at.setdefault((end.device, end.terminal), []).append(wire.owner)
     for (ref, terminal), owners in at.items():
         if len(owners) <= RINGS_MOST:
@@ -111,7 +115,7 @@ def whole_posts(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
             why="A stack of rings does not stay tight; a loose one arcs and burns. Gather the "
                 "small ones on a stud or block behind one main fuse.",
             found=f"{len(owners)}", allowed=f"{RINGS_MOST}",
-            actions=_gathered(made),
+            actions=(*_gathered(made), *_by_bus(made)),
         )  # fmt: skip
 
 
@@ -132,6 +136,21 @@ def _gathered(made: Design) -> tuple[Action, ...]:
     movable = movable[: RINGS_MOST - 1]  # and the stud's own feed
     label = f"Gather {len(movable)} circuits on a stud behind one main fuse"
     return (Action(label=label, edit=GatherAtStud(circuit_ids=movable)),)
+
+
+def _by_bus(made: Design) -> tuple[Action, ...]:
+    """An earth bus at the point behind which most returns run to the battery."""
+    tree = made.plan.tree
+    counts = {
+        p.id: sum(c.back.kind == "wire" for c in tree.starting.get(p.id, ()))
+        for p in made.job.points if p.id in tree.feeders and not p.starts_a_system
+    }  # fmt: skip
+    point_id = max(counts, key=lambda i: counts[i], default="")
+    if not point_id or counts[point_id] < 2:
+        return ()
+    name = made.job.point(point_id).name
+    label = f"Bring {counts[point_id]} returns to an earth bus at {name}"
+    return (Action(label=label, edit=ReturnsToBus(point_id=point_id)),)
 
 
 WHOLE: tuple[WholeCheck, ...] = (whole_triggers, whole_posts)

@@ -89,7 +89,11 @@ def check_left_on(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             why="Whoever finds its switch moves the rope; feed its switch from the ignition.",
             actions=(follow,),
         )  # fmt: skip
-    elif not switch.momentary and design.current_a > LEFT_ON_A:
+    elif (
+        not switch.momentary
+        and design.sizing.request.duty == "continuous"
+        and design.current_a > LEFT_ON_A
+    ):
         yield Finding(
             code="left_on", area=AREA, place=f"S{switch.number}", severity="caution",
             text="Left on, it goes on drawing with the key out.",

@@ -62,7 +62,6 @@ class ChannelTrigger(Defaults):
     key: str = "channel_trigger"
     label: str = "Relay, triggered by a panel channel"
     when: str = "the channel is too small for the load, or the harness with its relay is kept"
-    switch_role: SwitchRole = "none"
 
     def proposal(self, ask: Ask) -> str:
         """Propose it where a channel is named as the trigger."""

@@ -179,7 +179,8 @@ def coil_to_earth(harness: Harness, start: Terminal) -> None:
     """Earth the coil at a chassis point near the relay, or at the battery in a composite body."""
     bench = harness.bench
     if bench.job.vehicle.body == "composite":
-        by_bus = bench.circuit.back.kind == "bus"  # its block's earth, not one more ring at the post
+        # its block's earth, where it has one: no ring more at the post
+        by_bus = bench.circuit.back.kind == "bus"
         end = bench.negative if by_bus else Terminal(device="BAT", terminal="-")
         harness.wire("control_return", start, end,
                      (control_piece(bench, control_parts_m(bench)[1]),), colour="BK")  # fmt: skip
