@@ -39,6 +39,7 @@ RESIDUAL_MOST_A = 1e-6
 _NEWTON_MOST = 80
 _RELAY_MOST = 40
 _SOURCE_MOST = 60
+_FOLD_STEPS = 40
 _POWER_CLOSE_W = 1e-7
 _DIODE_GUESS_S = 1.0
 _UNCLEAR = (0.7, 1.15)
@@ -129,6 +130,8 @@ class _Modes:
 
     source: dict[str, str]
     power_w: dict[str, float]
+    fold_a: dict[str, float]
+    """What a starved converter still gives, so that its input stays at its cut-in. [A]"""
 
 
 @dataclass(slots=True)
@@ -167,7 +170,7 @@ def _iterated(network: Network, deck: _Deck, energised: dict[str, bool]) -> Oper
     seen: list[dict[str, bool]] = []
     chatter: tuple[str, ...] = ()
     steps = 0
-    modes = _Modes({s.name: "volts" for s in deck.board.sources}, {})
+    modes = _Modes({s.name: "volts" for s in deck.board.sources}, {}, {})
     while True:
         answer = _settle_sources(deck, energised, modes)
         steps += answer.steps
@@ -195,7 +198,7 @@ def _foreseen(deck: _Deck) -> dict[str, bool] | None:
     board = deck.board
     if not board.coils or any(s.limit_a is not None or s.fed_by for s in board.sources):
         return None
-    modes = _Modes({s.name: "volts" for s in board.sources}, {})
+    modes = _Modes({s.name: "volts" for s in board.sources}, {}, {})
     energised = {c.name: False for c in board.coils}
     for _ in range(_RELAY_MOST):
         linear, sources = _stamped(deck, energised, modes)
@@ -286,6 +289,9 @@ def _stamp(matrix: Floats, a: int, b: int, conductance: float) -> None:
 def _settle_sources(deck: _Deck, energised: Mapping[str, bool], modes: _Modes) -> _Answer:
     """Solve with the relays as they stand until every source's mode and converter's power hold."""
     linked = [s for s in deck.board.sources if s.limit_a is not None or s.fed_by]
+    for source in linked:
+        if modes.source[source.name] == "fold":
+            modes.source[source.name] = "volts"  # asked anew: relays may have moved
     answer = _solve_contacts(deck, energised, modes)
     if not linked:
         return answer
@@ -299,16 +305,70 @@ def _settle_sources(deck: _Deck, energised: Mapping[str, bool], modes: _Modes) -
                 changed = True
             feed = inputs.get(source.fed_by)
             if feed is not None:
-                given_w = _given_w(source, deck, answer, mode) / feed.efficiency_ratio
+                given_w = _given_w(source, deck, answer, modes) / feed.efficiency_ratio
                 if abs(given_w - modes.power_w.get(feed.name, 0.0)) > _POWER_CLOSE_W:
                     modes.power_w[feed.name] = given_w
                     changed = True
         if not changed:
-            return answer
+            starved = next((s for s in linked if s.fed_by in answer.cut_out), None)
+            if starved is None:
+                return answer
+            answer = _folded_back(starved, inputs[starved.fed_by], deck, energised, modes, answer)
+            continue
         steps = answer.steps
         answer = _solve_contacts(deck, energised, modes)
         answer.steps += steps
     raise NotConvergedError("a converter or charger finds no steady output")
+
+
+def _folded_back(
+    source: Source,
+    feed: ConverterInput,
+    deck: _Deck,
+    energised: Mapping[str, bool],
+    modes: _Modes,
+    answer: _Answer,
+) -> _Answer:
+    """Let a converter that its feed starves give the most for which its input stays alive.
+
+    At its full output the input falls under its cut-in, without load it recovers: between the
+    two lies what it can give for good. It never gives more than it takes.
+    """
+    low_a, high_a = 0.0, _given_a(source, deck, answer, modes)
+    best: _Answer | None = None
+    for _ in range(_FOLD_STEPS):
+        modes.source[source.name] = "fold"
+        modes.fold_a[source.name] = (low_a + high_a) / 2
+        tried = _at_fold(source, feed, deck, energised, modes)
+        if tried is None or feed.name in tried.cut_out:
+            high_a = modes.fold_a[source.name]
+        else:
+            low_a, best = modes.fold_a[source.name], tried
+    modes.fold_a[source.name] = low_a
+    if best is not None:
+        found = _at_fold(source, feed, deck, energised, modes)
+        if found is not None:
+            return found
+    modes.source[source.name] = "off"
+    modes.power_w[feed.name] = 0.0
+    return _solve_contacts(deck, energised, modes)
+
+
+def _at_fold(
+    source: Source, feed: ConverterInput, deck: _Deck, energised: Mapping[str, bool],
+    modes: _Modes,
+) -> _Answer | None:  # fmt: skip
+    """Solve with a converter's output held at a current, its input taking what that asks."""
+    try:
+        for _ in range(_SOURCE_MOST):
+            answer = _solve_contacts(deck, energised, modes)
+            given_w = _given_w(source, deck, answer, modes) / feed.efficiency_ratio
+            if abs(given_w - modes.power_w.get(feed.name, 0.0)) <= _POWER_CLOSE_W:
+                return answer
+            modes.power_w[feed.name] = given_w
+    except NotConvergedError:
+        return None
+    return None
 
 
 def _mode(
@@ -328,6 +388,8 @@ def _mode(
     across_v = _across(deck, answer.voltages, source.a, source.b)
     set_v = _set_v(source, deck)
     was = modes.source[source.name]
+    if was == "fold":
+        return was
     if was == "limit":
         return "volts" if across_v > set_v - (source.limit_a or 0.0) * source.ohm + 1e-9 else was
     if was == "off" and source.fed_by:
@@ -338,13 +400,20 @@ def _mode(
     return "off" if current_a < -1e-9 else "volts"
 
 
-def _given_w(source: Source, deck: _Deck, answer: _Answer, mode: str) -> float:
-    if mode == "off":
-        return 0.0
+def _given_w(source: Source, deck: _Deck, answer: _Answer, modes: _Modes) -> float:
     across_v = _across(deck, answer.voltages, source.a, source.b)
-    if mode == "limit":
-        return max(0.0, across_v) * (source.limit_a or 0.0)
-    return max(0.0, across_v * (_set_v(source, deck) - across_v) / source.ohm)
+    return max(0.0, across_v * _given_a(source, deck, answer, modes))
+
+
+def _given_a(source: Source, deck: _Deck, answer: _Answer, modes: _Modes) -> float:
+    """What a source gives in its mode. [A]"""
+    held_a = {"off": 0.0, "limit": source.limit_a or 0.0,
+              "fold": modes.fold_a.get(source.name, 0.0)}  # fmt: skip
+    mode = modes.source[source.name]
+    if mode in held_a:
+        return held_a[mode]
+    across_v = _across(deck, answer.voltages, source.a, source.b)
+    return (_set_v(source, deck) - across_v) / source.ohm
 
 
 def _set_v(source: Source, deck: _Deck) -> float:
@@ -403,7 +472,7 @@ def _stamped(deck: _Deck, energised: Mapping[str, bool], modes: _Modes) -> tuple
         mode = modes.source[source.name]
         if mode == "off":
             continue
-        amps = source.limit_a or 0.0
+        amps = modes.fold_a.get(source.name, 0.0) if mode == "fold" else source.limit_a or 0.0
         if mode == "volts":
             conductance = 1.0 / source.ohm
             _stamp(linear, a, b, conductance)
@@ -461,9 +530,8 @@ def _results(
         if isinstance(e, Source):
             mode = modes.source[e.name]
             limit_a = e.limit_a or 0.0
-            branch_a[e.name] = {"off": 0.0, "limit": -limit_a}.get(
-                mode, (across_v - _set_v(e, deck)) / e.ohm
-            )
+            held = {"off": 0.0, "limit": -limit_a, "fold": -modes.fold_a.get(e.name, 0.0)}
+            branch_a[e.name] = held.get(mode, (across_v - _set_v(e, deck)) / e.ohm)
         elif e.name in port_a:
             branch_a[e.name] = port_a[e.name]
         elif isinstance(e, SwitchContact | RelayContact | Coil):
@@ -480,7 +548,7 @@ def _results(
         chatter=chatter,
         residual_a=answer.residual_a,
         iterations=steps,
-        limited=frozenset(n for n, m in modes.source.items() if m == "limit"),
+        limited=frozenset(n for n, m in modes.source.items() if m in ("limit", "fold")),
         idle=frozenset(n for n, m in modes.source.items() if m == "off"),
         taken_w=dict(modes.power_w),
     )

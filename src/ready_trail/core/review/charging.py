@@ -9,6 +9,7 @@ from ready_trail.core.budget import FLAT, HALF, Bank, ScenarioBudget
 from ready_trail.core.budget.battery import alternator_a, own_load_a
 from ready_trail.core.budget.course import into, run
 from ready_trail.core.budget.draws import bank_behind, is_live_parked, parked_draw_a
+from ready_trail.core.budget.proposals import proposed
 from ready_trail.core.edits import (
     ChangePoint,
     ProposeScenarios,
@@ -214,7 +215,9 @@ def check_alternator(made: Design) -> Iterator[Finding]:
     own_a = own_load_a(vehicle, "cruise", worst, key="run", blower=False)
     if total_a <= gives_a - own_a:
         return
-    actions = [Action(label="Propose scenarios", edit=ProposeScenarios())]
+    actions = []
+    if proposed(job):
+        actions.append(Action(label="Propose scenarios", edit=ProposeScenarios()))
     larger = next((a for a in _ALTERNATORS_A if 0.85 * a - own_a >= total_a), None)
     if larger is not None:
         stronger = vehicle.model_copy(update={"charging_a": float(larger)})
