@@ -83,7 +83,7 @@ def _behaves(
 
     Tables are solved only where something changed that they could follow from.
     """
-    if new.circuit.is_feeder or old.planned is new.planned and old.use == new.use:
+    if new.circuit.is_feeder or (old.planned is new.planned and old.use == new.use):
         return
     yield from _switch_words(old, before, new, after)
     if _decides(old) == _decides(new):
@@ -103,7 +103,7 @@ def on_words(was: TruthTable, now: TruthTable) -> Iterator[str]:
     before, then = _on(was), _on(now)
     known = {key for key, _ in _states(was)} & {key for key, _ in _states(now)}
     for more, words in ((then - before, "comes on"), (before - then, "no longer comes on")):
-        shown = [s for s in dict.fromkeys(_plain(k) for k in sorted(more & known))]
+        shown = list(dict.fromkeys(_plain(k) for k in sorted(more & known)))
         if shown:
             yield f"{words} with {', '.join(_counted(tuple(shown), 3, 'more', 'more'))}"
 

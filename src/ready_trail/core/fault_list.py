@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
+from ready_trail.core.devices.base import node_of
 from ready_trail.core.devices.point import PointSpec
+from ready_trail.core.devices.vehicle import FeedSpec
 from ready_trail.core.faults import (
     Backwards,
     Fault,
@@ -15,6 +17,7 @@ from ready_trail.core.faults import (
     Short,
     Stuck,
     Swapped,
+    Tapped,
     Weak,
 )
 from ready_trail.core.installation import Device, Installation, Wire
@@ -30,12 +33,15 @@ from ready_trail.core.network import (
     SwitchContact,
 )
 from ready_trail.core.outcome import Design
+from ready_trail.core.states import WITH_ACCESSORY, WITH_IGNITION, WITH_SIDE, Closed
 
 TOUCH = "touch:"
 CORRODED_OHM = 0.5
+OTHER_JOINTS_OHM = (0.05, 1.0, 1000.0)
+"""A joint that is tired, one that is bad, and one that hardly touches (trade)."""
 TIRED_OHM = 0.05
 TIRED_V = 11.0
-"""A bad joint, and a worn battery (house): enough to be felt, not enough to be obvious."""
+"""A bad joint, and a worn battery (house, 12 V): enough to be felt, not enough to be obvious."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,7 +62,7 @@ def single_faults(design: Design) -> tuple[NamedFault, ...]:
     for wire in design.installation.wires.values():
         found += _of_wire(wire, design.installation, nodes)
     for device in design.installation.devices.values():
-        found += _of_device(device, design.installation)
+        found += _of_device(device, design.installation, float(design.job.vehicle.nominal_v))
     return tuple(found)
 
 
@@ -104,12 +110,53 @@ def _of_wire(wire: Wire, installation: Installation, nodes: set[str]) -> Iterato
 
     yield named("open", f"{way} is cut", Open(links[0].name))
     yield named("bad", f"{way} has a bad joint", Series(links[-1].name, CORRODED_OHM))
+    for ohm in OTHER_JOINTS_OHM:
+        told = f"{ohm:g} Ω" if ohm < 1000 else f"{ohm / 1000:g} kΩ"
+        yield named(f"bad{ohm:g}", f"{way} has a joint of {told}", Series(links[-1].name, ohm))
+    yield from _wrong_beam(wire, named, nodes)
     middle = links[0].b if len(links) > 1 else wire.end.node
     if middle != GROUND and middle in nodes and wire.role not in ("return", "control_return"):
         yield named("body", f"{way} touches the body", Short(middle, GROUND))
 
 
-def _of_device(device: Device, installation: Installation) -> Iterator[NamedFault]:
+def _wrong_beam(
+    wire: Wire, named: Callable[..., NamedFault], nodes: set[str]
+) -> Iterator[NamedFault]:
+    """A tap on the other beam's wire: they lie side by side."""
+    beams = {node_of("HL", "low"): "low", node_of("HL", "high"): "high"}
+    for terminal, link in ((wire.start, 0), (wire.end, -1)):
+        if terminal.node not in beams:
+            continue
+        other = next(n for n in beams if n != terminal.node)
+        if other in nodes:
+            first = tuple(wire.resistors())[link].name
+            yield named("wrong", f"{wire.label} is joined to the {beams[other]}-beam wire",
+                        Swapped((first,), terminal.node, other))  # fmt: skip
+
+
+_FEEDS: tuple[tuple[str, Closed], ...] = (
+    ("a constant feed", Closed()),
+    ("the accessory feed", WITH_ACCESSORY),
+    ("the ignition feed", WITH_IGNITION),
+    ("the side-light feed", WITH_SIDE),
+)
+
+
+def _wrong_feed(device: Device, named: Callable[..., NamedFault]) -> Iterator[NamedFault]:
+    """What a feed of the vehicle may turn out to be: the wire beside it."""
+    spec = device.spec
+    if not isinstance(spec, FeedSpec):
+        return
+    contact = device.elements()[0].name
+    for words, closed in _FEEDS:
+        if closed != spec.closed:
+            yield named(f"wrong{words.split()[1]}.{contact}", f"is in truth {words}",
+                        Tapped(contact, closed))  # fmt: skip
+
+
+def _of_device(
+    device: Device, installation: Installation, nominal_v: float
+) -> Iterator[NamedFault]:
     elements = installation.elements_of(device.ref)
     called = f"{device.ref} {device.name}" if device.name not in ("", device.ref) else device.ref
 
@@ -119,6 +166,7 @@ def _of_device(device: Device, installation: Installation) -> Iterator[NamedFaul
             words=f"{called} {words}", faults=faults,
         )  # fmt: skip
 
+    yield from _wrong_feed(device, named)
     for element in elements:
         part = element.name
         which = _output(device, part)
@@ -139,6 +187,14 @@ def _of_device(device: Device, installation: Installation) -> Iterator[NamedFaul
                     own = tuple(e.name for e in elements)
                     yield named(f"pins.{part}", "has 30 and 86 exchanged",
                                 Swapped(own, contact.a, a))  # fmt: skip
+                    yield named(f"pins85.{part}", "has 85 and 87 exchanged",
+                                Swapped(own, contact.b, element.b))  # fmt: skip
+                rest = next((e for e in elements
+                             if isinstance(e, RelayContact) and not e.makes), None)  # fmt: skip
+                if contact is not None and rest is not None and contact.a == rest.a:
+                    both = tuple(e.name for e in (contact, rest))
+                    yield named(f"pins87a.{part}", "has 87 and 87a exchanged",
+                                Swapped(both, contact.b, rest.b))  # fmt: skip
             case Diode():
                 yield named(f"backwards.{part}", "is the wrong way round", Backwards(part))
                 yield named(f"through.{part}", "conducts both ways", Short(element.a, element.b))
@@ -148,7 +204,7 @@ def _of_device(device: Device, installation: Installation) -> Iterator[NamedFaul
                 yield named(f"short.{part}", "is shorted inside", Short(element.a, element.b))
             case Source(set_v=None):
                 yield named(f"tired.{part}", "is worn and half flat", Series(part, TIRED_OHM),
-                            Weak(part, TIRED_V))  # fmt: skip
+                            Weak(part, TIRED_V * nominal_v / 12.0))  # fmt: skip
             case _:
                 continue
 

@@ -20,6 +20,7 @@ from ready_trail.core.network import (
     Source,
     SwitchContact,
 )
+from ready_trail.core.states import Closed
 
 BROKEN_OHM = 1e9
 SHORT_OHM = 0.005
@@ -86,7 +87,15 @@ class Weak:
     set_v: float
 
 
-Fault = Open | Series | Short | Stuck | Swapped | Backwards | Weak
+@dataclass(frozen=True, slots=True)
+class Tapped:
+    """A wire of the vehicle that is not the one it was taken for: it lives in other states."""
+
+    contact: str
+    closed: Closed
+
+
+Fault = Open | Series | Short | Stuck | Swapped | Backwards | Weak | Tapped
 
 
 def faulted(network: Network, faults: Iterable[Fault]) -> Network:
@@ -116,9 +125,11 @@ def faulted(network: Network, faults: Iterable[Fault]) -> Network:
     return Network(nominal_v=network.nominal_v, elements=tuple(elements))
 
 
-def _subject(fault: Open | Series | Stuck | Backwards | Weak) -> str:
+def _subject(fault: Open | Series | Stuck | Backwards | Weak | Tapped) -> str:
     match fault:
         case Open(name) | Series(name, _) | Stuck(name, _) | Backwards(name) | Weak(name, _):
+            return name
+        case Tapped(name, _):
             return name
 
 
@@ -147,6 +158,10 @@ def _changed(element: Element, fault: Fault, number: int) -> Iterator[Element]:
             if not isinstance(element, Source):
                 raise FaultError(f"{element.name} is no source")
             yield replace(element, set_v=set_v)
+        case Tapped(closed=closed):
+            if not isinstance(element, SwitchContact):
+                raise FaultError(f"{element.name} is no feed of the vehicle")
+            yield replace(element, closed=closed)
         case Swapped(a=a, b=b):
             other = {a: b, b: a}
             yield replace(element, a=other.get(element.a, element.a),

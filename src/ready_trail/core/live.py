@@ -53,6 +53,8 @@ class Live:
     chatter: tuple[str, ...]
     source_v: float
     total_a: float
+    network: Network | None = None
+    """What was solved: the job's network with its faults."""
 
 
 def live(
@@ -98,7 +100,7 @@ def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
     return Live(
         state=point.state, point=point, wires_a=wires_a, loads=tuple(loads), relays=relays,
         fuses=tuple(p.read(point) for p in protections(installed)), chatter=tuple(chatter),
-        source_v=source_v, total_a=total_a,
+        source_v=source_v, total_a=total_a, network=network,
     )  # fmt: skip
 
 

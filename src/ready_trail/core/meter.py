@@ -15,6 +15,25 @@ TEST_V, INSIDE_OHM = 0.2, 100.0
 OPEN_OHM = 10e6
 
 
+INPUT_OHM = 10e6
+"""What a meter on volts puts between its probes (typical): a wire that floats reads nothing."""
+
+
+def volts(network: Network, state: VehicleState, a: str, b: str) -> float:
+    """Return what a meter reads between two nodes, its own resistance between them. [V]
+
+    Raises NotConvergedError where there is no steady state, KeyError for an unknown node.
+    """
+    if a == b:
+        return 0.0
+    nodes = {GROUND, *network.nodes}
+    if not {a, b} <= nodes:
+        raise KeyError(a if a not in nodes else b)
+    meter = Resistor(name="meter", a=a, b=b, ohm=INPUT_OHM, kind="vehicle")
+    tested = Network(nominal_v=network.nominal_v, elements=(*network.elements, meter))
+    return solve(tested, state).between_v(a, b)
+
+
 def has_power(network: Network) -> bool:
     """Whether a source is still connected: an ohmmeter would be harmed, and read nonsense."""
     return any(isinstance(e, Source) for e in network.elements)

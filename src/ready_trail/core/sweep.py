@@ -7,32 +7,34 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Literal
 
+from ready_trail.core.devices.controls import ControllerSpec
 from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.devices.vehicle import FeedSpec, HeadlampsSpec
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.fault_list import NamedFault, single_faults
-from ready_trail.core.faults import FaultError, Open, faulted
+from ready_trail.core.faults import FaultError, Open, Series, faulted
 from ready_trail.core.heating import LONGEST_S, outlasts
 from ready_trail.core.live import FLOWS_A, wire_current_a
 from ready_trail.core.network import LoadElement, Network
 from ready_trail.core.opening import Protection, protections
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.solver import OperatingPoint, solve
-from ready_trail.core.states import VehicleState
+from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
+from ready_trail.core.truth import fingerprint
 from ready_trail.core.working import working_state
 
-Symptom = Literal["burns", "dead", "weak", "on", "fuse", "nothing", "unsure"]
+Symptom = Literal["burns", "dead", "part", "weak", "on", "fuse", "nothing", "unsure"]
 """What counts first: a wire burns because no fuse opens in time; else what a person notices: it
-does not run, runs weakly, runs when it should not, a fuse opens, nothing at all; or the state
-has no steady answer.
+does not run, some of its units do not, it runs weakly, runs when it should not, a fuse opens,
+nothing at all; or the state has no steady answer.
 """
-
-SYMPTOMS: tuple[Symptom, ...] = ("burns", "dead", "weak", "fuse", "on", "nothing", "unsure")
+SYMPTOMS: tuple[Symptom, ...] = ("burns", "dead", "part", "weak", "fuse", "on", "nothing", "unsure")
 
 VEHICLES_OWN = "the vehicle's own fuse"
 
 _LESS_RATIO = 0.95
 _DEAD_RATIO = 0.2
+_SOONER_RATIO = 0.5
 _MORE_RATIO = 1.2
 """A wire that carries hardly more than when all is sound is the review's matter, not a fault's."""
 
@@ -61,6 +63,8 @@ class FaultEffect:
     burns: str = ""
     burns_a: float = 0.0
     trouble: str = ""
+    left: int = 0
+    """How many units of the circuit itself still run beside one that no longer does."""
 
     @property
     def symptom(self) -> Symptom:
@@ -75,7 +79,9 @@ class FaultEffect:
             return "nothing"
         if self.runs:
             return "on"
-        return "dead" if self.load_v <= _DEAD_RATIO * self.sound_v else "weak"
+        if self.load_v > _DEAD_RATIO * self.sound_v:
+            return "weak"
+        return "part" if self.left else "dead"
 
 
 def sweep(design: Design) -> tuple[FaultEffect, ...]:
@@ -141,14 +147,48 @@ def _effect(
         changed = faulted(circuit.network, named.faults)
     except FaultError:
         return None
-    for state in dict.fromkeys((working, resting_state(design, circuit))):
+    told = (working, resting_state(design, circuit))
+    for state in dict.fromkeys((*told, *other_states(design, circuit))):
         at = (circuit.circuit.id, state)
         if at not in sound:
             sound[at] = _solved(circuit.network, state)
+        if state not in told and _cannot_show(named, sound[at]):
+            continue
         found = _in_state(replace(found, state=state), circuit, design, changed, sound[at])
         if not found.works:
             return found
-    return replace(found, state=working)
+    return replace(found, state=working, works=True)
+
+
+def other_states(design: Design, circuit: CircuitDesign) -> tuple[VehicleState, ...]:
+    """Return every state that a circuit's own network tells apart: key, lights, signals, its
+    switch on, off or to its other side, and each further contact that is there.
+    """
+    network = circuit.network
+    if network is None:
+        return ()
+    working = working_state(design.plan, circuit.circuit)
+    use = design.job.use_of(circuit.circuit)
+    thrown = {c for c in network.switches if use.switch and c.startswith(f"{use.switch} ")}
+    sets = [working.on, working.on - {use.contact}]
+    sets += [working.on - thrown | {other} for other in sorted(network.switches - working.on)]
+    seen: dict[tuple[object, ...], VehicleState] = {}
+    for on in dict.fromkeys(sets):
+        for signal in ("", *sorted(network.signals)):
+            for key in KEY_STATES:
+                for lights in LIGHT_STATES:
+                    live = frozenset({signal} - {""})
+                    state = VehicleState(key=key, lights=lights, on=on, signals=live)
+                    seen.setdefault(fingerprint(network, state), state)
+    return tuple(seen.values())
+
+
+def _cannot_show(named: NamedFault, sound: OperatingPoint | None) -> bool:
+    """Whether what is broken carries nothing in a state: then nothing of it is seen there."""
+    if sound is None or not all(isinstance(f, Series | Open) for f in named.faults):
+        return False
+    names = {f.element for f in named.faults if isinstance(f, Series | Open)}
+    return all(abs(sound.branch_a.get(name, 0.0)) < FLOWS_A for name in names)
 
 
 def _solved(network: Network, state: VehicleState) -> OperatingPoint | None:
@@ -168,7 +208,8 @@ def _in_state(
         after = solve(changed, found.state)
     except NotConvergedError as error:
         return replace(found, works=False, trouble=f"{error}")
-    works, sound_v, load_v, runs = True, 0.0, 0.0, ""
+    works, sound_v, load_v, runs, left = True, 0.0, 0.0, "", 0
+    own = {name for outlet in circuit.planned.outlets for name in outlet.amps}
     for load, title in _loads(circuit):
         was_a = before.branch_a.get(load.name, 0.0) if before is not None else 0.0
         now_a = after.branch_a.get(load.name, 0.0)
@@ -180,9 +221,10 @@ def _in_state(
             if was_v - now_v >= sound_v - load_v:
                 sound_v, load_v = was_v, now_v
             works = works and now_v >= _LESS_RATIO * was_v
+            left += load.name in own and now_v >= _LESS_RATIO * was_v
         elif abs(now_a) > max(FLOWS_A, 0.2 * load.load.rated_a):
             works, runs = False, runs or title
-    found = replace(found, works=works, sound_v=sound_v, load_v=load_v, runs=runs)
+    found = replace(found, works=works, sound_v=sound_v, load_v=load_v, runs=runs, left=left)
     return _played_out(found, circuit, design, changed, before, after)
 
 
@@ -196,7 +238,7 @@ def _played_out(
     """
     assert circuit.installation is not None
     network, point = changed, after
-    left = list(protections(circuit.installation))
+    left = [p for p in protections(circuit.installation) if not _opens_anyway(p, before, point)]
     while True:
         first = _first(left, point)
         opens_s = first.read(point).slowest_s if first is not None else LONGEST_S
@@ -217,6 +259,14 @@ def _played_out(
             return found
 
 
+def _opens_anyway(fuse: Protection, before: OperatingPoint | None, point: OperatingPoint) -> bool:
+    """Whether a fuse would open so in sound work too, as a winch's does after a long pull."""
+    if before is None:
+        return False
+    sound, now = fuse.read(before), fuse.read(point)
+    return sound.opens and now.slowest_s > _SOONER_RATIO * sound.slowest_s
+
+
 def _first(left: list[Protection], point: OperatingPoint) -> Protection | None:
     """Which of them opens first at what it carries, if any does."""
     opening = [p for p in left if p.read(point).opens]
@@ -224,11 +274,13 @@ def _first(left: list[Protection], point: OperatingPoint) -> Protection | None:
 
 
 def _vehicle_feeds(circuit: CircuitDesign, label: str) -> bool:
-    """Whether a wire begins at a feed of the vehicle, whose own fuse nobody has told us."""
+    """Whether a wire begins at a feed of the vehicle or at a controller: nobody has told us the
+    fuse that these have of their own.
+    """
     assert circuit.installation is not None
     device = circuit.installation.devices.get(circuit.installation.wires[label].start.device)
     spec = device.spec if device is not None else None
-    return isinstance(spec, FeedSpec | HeadlampsSpec) or (
+    return isinstance(spec, FeedSpec | HeadlampsSpec | ControllerSpec) or (
         isinstance(spec, PointSpec) and spec.vehicle_feed is not None
     )
 

@@ -110,7 +110,7 @@ def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
             for lights in LIGHT_STATES:
                 live = frozenset({signal} - {""})
                 state = VehicleState(key=key, lights=lights, on=on, signals=live)
-                alike = _fingerprint(network, state)
+                alike = fingerprint(network, state)
                 if alike not in solved:
                     solved[alike] = _is_on(design, network, state)
                 is_on, chatters, load_v = solved[alike] or (False, False, 0.0)
@@ -135,7 +135,8 @@ def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
     )
 
 
-def _fingerprint(network: Network, state: VehicleState) -> tuple[object, ...]:
+def fingerprint(network: Network, state: VehicleState) -> tuple[object, ...]:
+    """Return what tells two states of a network apart: closed contacts, and the supply."""
     closed = tuple(
         e.closed.holds(state) if isinstance(e, SwitchContact) else e.enabled.holds(state)
         for e in network.elements

@@ -58,11 +58,11 @@ def spice_deck(title: str, network: Network, point: OperatingPoint) -> str:
 
 def _element(element: object, point: OperatingPoint, emf_v: float) -> Iterator[str]:
     match element:
-        case Source(name=name, a=a, b=b, ohm=ohm, set_v=set_v, limit_a=limit_a):
+        case Source(name=name, a=a, b=b, ohm=ohm, set_v=set_v):
             if name in point.idle:
                 yield f"* {name} gives nothing"
             elif name in point.limited:
-                yield f"I{name} {b} {a} DC {limit_a:.12g}"
+                yield f"I{name} {b} {a} DC {-point.branch_a[name]:.12g}"
             else:
                 held_v = emf_v if set_v is None else set_v
                 yield f"I{name} {b} {a} DC {held_v / ohm:.12g}"

@@ -10,10 +10,11 @@ from typing import Any, get_args
 from ready_trail.core.design import job_network
 from ready_trail.core.devices.base import BATTERY_DEVICE, node_of
 from ready_trail.core.devices.point import PointSpec
+from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.fault_list import NamedFault, faults_of
 from ready_trail.core.faults import FaultError, faulted
 from ready_trail.core.live import Live, first_to_open, heats, live
-from ready_trail.core.meter import ohms, without_power
+from ready_trail.core.meter import ohms, volts, without_power
 from ready_trail.core.network import RelayContact, SwitchContact
 from ready_trail.core.opening import FuseReading, protections
 from ready_trail.core.outcome import Design
@@ -295,9 +296,12 @@ def meter_json(
             values.append("no steady state")
             continue
         try:
-            values.append(f"{state.point.between_v(red, black):.2f} V")
+            assert state.network is not None
+            values.append(f"{volts(state.network, state.state, red, black):.2f} V")
         except KeyError:
             raise FieldsRefusedError({"meter": "There is no such terminal."}) from None
+        except NotConvergedError:
+            values.append("no steady state")
     return {"reading": values[0], "expects": values[1], "warning": "", "what": "volts"}
 
 

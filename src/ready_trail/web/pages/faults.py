@@ -20,7 +20,7 @@ from ready_trail.store.jobs import StoredJob
 from ready_trail.web.work import WORKS, Report, Work
 
 SYMPTOM_WORDS: Mapping[Symptom, str] = {
-    "burns": "A wire burns", "dead": "Does not run", "weak": "Runs weakly",
+    "burns": "A wire burns", "dead": "Does not run", "part": "Runs in part", "weak": "Runs weakly",
     "fuse": "A fuse opens", "on": "Runs unasked", "nothing": "Nothing shows",
     "unsure": "No steady state",
 }  # fmt: skip
@@ -149,6 +149,8 @@ def _says(effect: FaultEffect) -> str:
             return f"{effect.runs} runs though it should not"
         case "nothing":
             return "Everything runs, and stops, as it should"
+        case "part":
+            return f"One unit gets nothing, {effect.left} still run{'s' * (effect.left == 1)}"
         case "weak":
             return f"Gets {effect.load_v:.1f} V, sound {effect.sound_v:.1f} V"
         case _:
