@@ -146,7 +146,7 @@ def test_the_sweep_tells_what_each_fault_does() -> None:
     assert 6 < effects["bad:C26-W3"].load_v < 11 < effects["bad:C26-W3"].sound_v
     assert seen["body:C2-W1"] == "burns", "between the battery and its first fuse nothing opens"
     burnt = [e for e in effects.values() if e.burns and not e.fault.key.startswith("pins85.")]
-    assert {e.fault.key for e in burnt if e.fault.key.startswith("welded.")} == {"welded.s24_i"}
+    assert {e.fault.key for e in burnt if e.fault.key.startswith("welded.")} == {"welded.s24_i:S24"}
     burning = [MARMOT.installation.wires[e.burns] for e in burnt
                if e.fault.key.startswith("body:")]  # fmt: skip
     assert {(w.start.device, w.end.device[0], w.end.terminal) for w in burning} == {

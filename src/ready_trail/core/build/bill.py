@@ -279,6 +279,11 @@ def _count_load(bill: _Bill, device: Device, made: Design) -> None:
         bill.add(f"load-{_slug(device.ref)}", ON_VEHICLE, device.title, owner=device.owner,
                  ref=device.ref)  # fmt: skip
     for accessory in units:
+        if accessory.own_feed:  # the vehicle's own, fed a second way
+            bill.add(f"vehicle-{_slug(accessory.id)}", ON_VEHICLE,
+                     made.job.accessory(accessory.id).name, owner=device.owner,
+                     quantity=float(accessory.quantity), ref=device.ref)  # fmt: skip
+            continue
         bill.add(f"accessory-{_slug(accessory.id)}", "Accessories",
                  made.job.accessory(accessory.id).name, owner=device.owner,
                  quantity=float(accessory.quantity), ref=device.ref)  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ready_trail.core.build.terminals import End, end_without, terminal_end, terminal_kinds
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor, ambient_ratio
+from ready_trail.core.devices.base import BATTERY_DEVICE
 from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.outcome import Design
@@ -45,7 +46,28 @@ def _end(wire: Wire, terminal: Terminal, made: Design, *, wet: bool) -> End:
     if device.kind == "joint" and is_splice(device, terminal.terminal):
         return end_without(conductor, f"bare, into the splice {device.ref}")
     kind, stud = joint_of(device, terminal.terminal, conductor)
-    return terminal_end(conductor, kind, stud=stud, wet=wet)
+    return terminal_end(conductor, kind, stud=stud, wet=wet, torque_nm=_stated_nm(device, made),
+                        usual_torque=device.kind in _USUAL_TORQUE)  # fmt: skip
+
+
+_USUAL_TORQUE = frozenset({"fuse", "breaker", "earth", "joint", "fuse_block", "relay_block",
+                           "stud"})  # fmt: skip
+"""Studs of steel in bolt-down holders, bars and the body; a battery's soft post, a motor's or a
+contactor's stud want what their maker says."""
+
+
+def _stated_nm(device: Device, made: Design) -> float | None:
+    """The torque that the maker of a battery, a point or an accessory states for its studs."""
+    job = made.job
+    if device.ref == BATTERY_DEVICE:
+        return job.vehicle.battery.torque_nm
+    point = next((p for p in job.points if made.plan.refs[p.id] == device.ref), None)
+    if point is not None:
+        return point.torque_nm
+    planned = made.plan.circuits.get(device.owner)
+    units = [a for o in planned.outlets if o.ref == device.ref for a in o.accessories] if (
+        planned is not None) else []  # fmt: skip
+    return next((a.torque_nm for a in units if a.torque_nm is not None), None)
 
 
 def is_splice(joint: Device, side: str) -> bool:

@@ -76,12 +76,14 @@ class End:
 
 
 def terminal_end(
-    conductor: Conductor, kind: str, *, stud: str = "", wet: bool = False, with_mm2: float = 0.0
-) -> End:
+    conductor: Conductor, kind: str, *, stud: str = "", wet: bool = False, with_mm2: float = 0.0,
+    torque_nm: float | None = None, usual_torque: bool = True,
+) -> End:  # fmt: skip
     """Return the terminal of a kind that takes a wire, and ``with_mm2`` of others beside it.
 
-    ``wet`` asks for shrink or a sealed splice. Raises TableError for a kind or stud that the
-    tables lack.
+    ``wet`` asks for shrink or a sealed splice. ``torque_nm`` is what the maker of the stud states;
+    without it the stud's usual torque is told where it has one (``usual_torque``). Raises
+    TableError for a kind or stud that the tables lack.
     """
     if kind == "butt" and wet:
         kind = "butt_sealed"
@@ -92,11 +94,11 @@ def terminal_end(
         terminal = terminal_kinds()["butt_sealed" if wet else "butt"]
     barrel = barrel_for(area_mm2)
     words = [terminal.label]
-    torque_nm = None
     if stud and not too_thick:
         lug = _known(lugs(), stud, "stud")
         words = [f"Ring {lug.stud}"]
-        torque_nm = lug.torque_nm
+        if torque_nm is None and usual_torque:
+            torque_nm = lug.torque_nm
     tube = terminal.joins and area_mm2 > _LARGEST_INSULATED_MM2
     label = f"{'Tube splice' if tube else words[0]}, {barrel.name}"
     shrink = None

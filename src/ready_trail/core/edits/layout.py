@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -62,9 +63,10 @@ class MovePoint(LayoutEdit):
             for p in layout.points
         )
         grown = rebuilt(layout, points=points)
+        grown = rebuilt(grown, legs=tuple(_untaped(grown, leg) for leg in grown.legs))
         if self.zone is not None:
             legs = tuple(
-                rebuilt(x, zone=self.zone) if self._inside(layout, x) else x for x in layout.legs
+                rebuilt(x, zone=self.zone) if self._inside(layout, x) else x for x in grown.legs
             )
             grown = rebuilt(grown, legs=legs)
         return _with_layout(job, grown)
@@ -75,8 +77,13 @@ class MovePoint(LayoutEdit):
 
     def title(self, job: Job) -> str:
         """Say which one, and where to."""
-        name = _point(self.layout(job), self.point_id).name
-        return f"Move {name} to {self.x_m:.2f}, {self.y_m:.2f}, {self.z_m:.2f} m"
+        layout = self.layout(job)
+        name = _point(layout, self.point_id).name
+        after = self.apply(job).layout
+        left = {leg.id for leg in after.legs if leg.taped_m is not None} if after else set()
+        gone = sum(1 for leg in layout.legs if leg.taped_m is not None and leg.id not in left)
+        lost = f", {gone} tape{'s' if gone > 1 else ''} too short now" if gone else ""
+        return f"Move {name} to {self.x_m:.2f}, {self.y_m:.2f}, {self.z_m:.2f} m{lost}"
 
 
 class AddPoint(LayoutEdit):
@@ -192,7 +199,14 @@ class ChangeLeg(LayoutEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with the leg changed."""
         layout = self.layout(job)
-        _leg(layout, self.leg_id)
+        leg = _leg(layout, self.leg_id)
+        if self.taped_m is not None and self.taped_m != leg.taped_m:
+            straight_m = straight_between_m(layout, leg)
+            if self.taped_m < straight_m - _TAPE_CLOSE_M:
+                raise EditRefusedError(
+                    "taped_m",
+                    f"its ends lie {straight_m:.2f} m apart; no wire is shorter than that",
+                )
         changes: dict[str, Any] = {
             "taped_m": self.taped_m, "rule": self.rule, "zone": self.zone, "hole": self.hole,
             "heat_sleeve": self.heat_sleeve,
@@ -294,6 +308,22 @@ class KeepApart(Edit):
     def title(self, job: Job) -> str:
         """Say which circuit."""
         return f"State what never runs with {find_circuit(job, self.circuit_id).name}"
+
+
+_TAPE_CLOSE_M = 0.005
+
+
+def straight_between_m(layout: Layout, leg: LoomLeg) -> float:
+    """Return the straight line between the ends of a leg. [m]"""
+    a, b = layout.point(leg.a), layout.point(leg.b)
+    return math.dist((a.x_m, a.y_m, a.z_m), (b.x_m, b.y_m, b.z_m))
+
+
+def _untaped(layout: Layout, leg: LoomLeg) -> LoomLeg:
+    """A leg without its tape where its ends now lie further apart than was taped."""
+    if leg.taped_m is None or leg.taped_m >= straight_between_m(layout, leg) - _TAPE_CLOSE_M:
+        return leg
+    return rebuilt(leg, taped_m=None)
 
 
 def _with_layout(job: Job, layout: Layout) -> Job:

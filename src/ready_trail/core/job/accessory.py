@@ -142,6 +142,8 @@ class Accessory(Stated):
     standby_ma: Annotated[float, Field(ge=0, le=5000)] | None = None
     own_contactor: bool = True
     tail_m: Annotated[float, Field(ge=0, le=20)] = 0.0
+    torque_nm: Annotated[float, Field(ge=0.2, le=100)] | None = None
+    """What its maker states for its studs. [N·m]"""
     lead_bears_a: Annotated[float, Field(ge=0.5, le=1000)] | None = None
     """The largest fuse that its own lead bears, where its label or its wire tells. [A]"""
     tail_end: Literal["bare", "ring", "sealed"] = "bare"

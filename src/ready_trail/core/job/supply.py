@@ -80,6 +80,8 @@ class Point(Stated):
     pass_through_mohm: Annotated[float, Field(ge=0.1, le=1000)] | None = None
     cut_in_v: Annotated[float, Field(ge=3, le=100)] | None = None
     battery: Battery | None = None
+    torque_nm: Annotated[float, Field(ge=0.2, le=100)] | None = None
+    """What its maker states for its studs. [N·m]"""
     place: Ident | None = None
     item: Ident | None = None
     note: Note = ""

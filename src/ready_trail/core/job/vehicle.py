@@ -20,6 +20,8 @@ class Battery(Stated):
     capacity_ah: Annotated[float, Field(ge=2, le=2000)] = 70.0
     resistance_mohm: Annotated[float, Field(ge=0.3, le=100)] = 5.0
     chemistry: Literal["flooded", "agm", "lithium"] = "agm"
+    torque_nm: Annotated[float, Field(ge=0.2, le=100)] | None = None
+    """What its maker states for its studs. [N·m]"""
 
 
 class Vehicle(Stated):

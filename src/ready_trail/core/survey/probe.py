@@ -24,6 +24,8 @@ Function = Literal[
 ]  # fmt: skip
 
 LIVE_RATIO, DEAD_RATIO = 0.75, 0.10
+_CRANKING_LIVE_RATIO = 0.5
+"""A battery that cranks sags, and what hangs on it sags along (trade)."""
 EARTH_LEFT_MOST_V = 0.05
 _OVER_RATIO = 1.35  # above the charging voltage: a slip, or another circuit
 _UNPLUG = "Unplug all headlamps and read again with the lights as they were."
@@ -69,7 +71,10 @@ def classify(probe: Probe, *, nominal_v: float, supervised: bool) -> Verdict:
         return _said("contradiction", "These readings cannot all be right",
                      f"No wire of a {nominal_v:g} V vehicle reads that.",
                      "Check the meter's range and its leads.", cautions)  # fmt: skip
-    seen: dict[str, Level3] = {r.state: level_of(r.value, nominal_v) for r in probe.readings}
+    seen: dict[str, Level3] = {
+        r.state: level_of(r.value, nominal_v, cranking=r.state == "cranking")
+        for r in probe.readings
+    }
     unplugged = None if probe.unplugged is None else level_of(probe.unplugged, nominal_v)
     for rule in _RULES:
         verdict = rule(seen, unplugged, probe.lamp_left_v)
@@ -90,12 +95,15 @@ def _with_fuse(verdict: Verdict, probe: Probe, seen: Mapping[str, Level3]) -> Ve
     return replace(verdict, why=f"{verdict.why} It stays live without {name}: another feeds it.")
 
 
-def level_of(value: Level | float, nominal_v: float) -> Level3:
-    """Return live, dead or half for a lamp's look or a meter's volts."""
+def level_of(value: Level | float, nominal_v: float, *, cranking: bool = False) -> Level3:
+    """Return live, dead or half for a lamp's look or a meter's volts.
+
+    While the engine is cranked the whole supply sags: a dim lamp, or half the volts, is live.
+    """
     if isinstance(value, str):
         words: dict[Level, Level3] = {"lit": "live", "dark": "dead", "dim": "half"}
-        return words[value]
-    if value >= LIVE_RATIO * nominal_v:
+        return "live" if cranking and value == "dim" else words[value]
+    if value >= (_CRANKING_LIVE_RATIO if cranking else LIVE_RATIO) * nominal_v:
         return "live"
     return "dead" if value <= DEAD_RATIO * nominal_v else "half"
 
@@ -111,6 +119,47 @@ def _half(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict
     return _said("leave", "Do not tap this wire",
                  f"Around half the supply at {', '.join(where) or 'lamps unplugged'}: it is shared "
                  "through a lamp, a data line or a pulsed output.",
+                 "Look for another wire.")  # fmt: skip
+
+
+def _charge_lamp(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
+    """Low through its lamp until the alternator turns, then live: no data line."""
+    before = seen.get("run")
+    if (
+        seen.get("charging") != "live"
+        or seen.get("off") == "live"
+        or before not in ("half", "dead")
+    ):
+        return None
+    if any(
+        level == "live" for s, level in seen.items() if s in ("accessory", "side", "low", "high")
+    ):
+        return None
+    return _said("decided", SIGNAL_NAMES["charging"],
+                 "Pulled low through its lamp with the key on, live once the alternator charges.",
+                 function="charging")  # fmt: skip
+
+
+def _starter(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
+    """Live while cranking alone: what works the starter."""
+    others = [level for s, level in seen.items() if s not in ("cranking", "coasting")]
+    if seen.get("cranking") != "live" or not _is(seen, off="dead", run="dead"):
+        return None
+    if any(level != "dead" for level in others):
+        return None
+    return _said("leave", "Starter wire: leave it alone",
+                 "It is live while the engine is cranked, and at no other time: it works the "
+                 "starter. What is joined to it may crank the engine, or be cranked with it.",
+                 "Look for another wire.")  # fmt: skip
+
+
+def _running_light(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
+    """A running light lives with the ignition, and goes out as the headlamps come on."""
+    if not _is(seen, off="dead", run="live", low="dead") or seen.get("high") == "live":
+        return None
+    return _said("leave", "Running-light wire: not a feed",
+                 "It is live with the ignition and goes out with the low beam. A lamp's own wire, "
+                 "often dimmed and watched by a control unit.",
                  "Look for another wire.")  # fmt: skip
 
 
@@ -235,7 +284,11 @@ def _keyed(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdic
             why += " Dead while cranking is normal."
         return _said("decided", "Accessory feed", why, function="accessory")
     if (off, accessory, run) == ("dead", "dead", "live"):
-        return _said("decided", "Ignition feed", "Live from run on.", function="ignition")
+        why = "Live from run on."
+        if seen.get("cranking") == "dead":
+            why += (" It dies while cranking: whatever hangs on it starts anew with the engine, so "
+                    "nothing that has to run through a start.")  # fmt: skip
+        return _said("decided", "Ignition feed", why, function="ignition")
     if (off, run) == ("live", "live"):
         if seen.get("high") == "live":
             return _said("decided", "Constant feed", "Live in all states.", function="constant")
@@ -263,8 +316,11 @@ def _earth(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdic
 
 
 _RULES: tuple[Rule, ...] = (
+    _charge_lamp,
     _half,
     _coasting,
+    _starter,
+    _running_light,
     _earth_switched_high,
     _clash,
     _signal,

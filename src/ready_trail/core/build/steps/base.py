@@ -61,7 +61,7 @@ class Step:
     title: str
     doing: tuple[str, ...] = ()
     tools: tuple[str, ...] = ()
-    torques: tuple[tuple[str, float], ...] = ()
+    torques: tuple[tuple[str, float | None], ...] = ()
     cautions: tuple[str, ...] = ()
     expects: tuple[tuple[str, str], ...] = ()
     minutes: float = 5.0
@@ -86,10 +86,10 @@ class Step:
 
 @lru_cache(maxsize=8192)
 def _digest(
-    title: str, site: str, doing: tuple[str, ...], torques: tuple[tuple[str, float], ...],
+    title: str, site: str, doing: tuple[str, ...], torques: tuple[tuple[str, float | None], ...],
     expects: tuple[tuple[str, str], ...],
 ) -> str:  # fmt: skip
-    asked = [title, site, *doing, *(f"{a} {b}" for a, b in torques)]
+    asked = [title, site, *doing, *(f"{a} {b or 'as its maker says'}" for a, b in torques)]
     text = json.dumps([*asked, *(f"{a}: {b}" for a, b in expects)], ensure_ascii=False)
     return hashlib.sha256(text.encode()).hexdigest()[:12]
 
@@ -185,10 +185,12 @@ class Yard:
         """Return a circuit's design, or None where a switch or a point owns."""
         return next((c for c in self.made.circuits if c.circuit.id == owner), None)
 
-    def torques(self, ends: Iterable[End]) -> tuple[tuple[str, float], ...]:
-        """Return the studs of some ends with their usual torque, each once. [N·m]"""
-        found = {e.stud: e.torque_nm for e in ends if e.stud and e.torque_nm is not None}
-        return tuple(sorted(found.items()))
+    def torques(self, ends: Iterable[End]) -> tuple[tuple[str, float | None], ...]:
+        """Return the studs of some ends with their torque, each once: as stated or usual, None
+        where only the maker knows. [N·m]
+        """
+        found = {(e.stud, e.torque_nm) for e in ends if e.stud}
+        return tuple(sorted(found, key=lambda x: (x[0], x[1] or 0.0)))
 
 
 def end_words(yard: Yard, wire: Wire, terminal: Terminal) -> str:

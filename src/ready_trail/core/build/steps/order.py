@@ -126,6 +126,12 @@ def _fuse_rules(steps: tuple[Step, ...], yard: Yard) -> Iterator[Rule]:
     for circuit in job.circuits:
         if circuit.start.point != BATTERY and circuit.start.point in feeders:
             yield f"fuse:{feeders[circuit.start.point]}", f"fuse:{circuit.id}", "its feed first"
+        planned = yard.made.plan.circuits.get(circuit.id)
+        for need in planned.parts.needs if planned is not None and planned.parts else ():
+            yield f"fuse:{feeders.get(need, need)}", f"fuse:{circuit.id}", "what works it first"
+    for owner, parts in yard.made.shared.items():
+        for need in parts.needs:
+            yield f"fuse:{feeders.get(need, need)}", f"fuse:{owner}", "its feed first"
 
 
 def _places(steps: tuple[Step, ...], yard: Yard) -> dict[str, float]:
