@@ -105,7 +105,8 @@ def test_any_readings_get_one_verdict_and_never_a_function_without_ground(
 ) -> None:
     got = verdict(unplugged=unplugged, **readings)
     assert got.function == "" or got.standing == "decided"
-    if H in [v for s, v in readings.items() if s != "coasting"]:
+    sagging = ("coasting", "cranking")  # a supply that sags is no shared wire
+    if H in [v for s, v in readings.items() if s not in sagging] and got.function != "charging":
         assert got.standing == "leave"
 
 

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.conductors import Conductor
+from ready_trail.core.conductors import Conductor, ampacity_a
+from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.edits import Edit, HoldChoice
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job.kit import SPOT_WORDS, KitLead
@@ -19,6 +20,8 @@ from ready_trail.core.layout.network import HOT_ZONE_C
 from ready_trail.core.outcome import CircuitDesign, Design
 
 Verdict = Literal["as_is", "cut", "extend", "cap", "replace", "spare"]
+UNKNOWN_CLASS_C = 80
+"""The class of a lead that does not tell its own: what the cheapest wire bears (house)."""
 OVERLAP_M = 0.10
 """What a splice takes of an extension. [m]"""
 
@@ -92,7 +95,8 @@ def plan_kit(circuit: CircuitDesign, made: Design, catalogue: Catalogue) -> KitP
         plans.append(plan)
     missing = tuple(w.label for w in circuit.wires if w.label not in taken)
     return KitPlan(circuit_id=circuit.circuit.id, leads=tuple(plans), missing=missing,
-                   relay_words=_relay(circuit, catalogue), fuse_words=_fuse(circuit))  # fmt: skip
+                   relay_words=_relay(circuit, catalogue),
+                   fuse_words=_fuse(circuit, tuple(plans), made))  # fmt: skip
 
 
 def _lead(
@@ -123,6 +127,10 @@ def _lead(
             words=f"Too thin: {have.label if have else lead.size} where {thickest.label} is "
             "needed. Lay a new wire.",
         )  # fmt: skip
+    weak = _too_weak(lead, have, circuit, wires, made)
+    if weak:
+        return LeadPlan(lead=lead, verdict="replace", wires=labels, need_m=need_m,
+                        words=f"{weak} Lay a new wire.")  # fmt: skip
     if lead.length_m < need_m - 0.005:
         extend_m = round(need_m - lead.length_m + OVERLAP_M, 2)
         return LeadPlan(
@@ -136,6 +144,44 @@ def _lead(
                         )  # fmt: skip
     return LeadPlan(lead=lead, verdict="as_is", wires=labels, need_m=need_m,
                     words=f"Use it as it is; {need_m:.2f} m are needed.")  # fmt: skip
+
+
+def _too_weak(
+    lead: KitLead, have: Conductor, circuit: CircuitDesign, wires: tuple[Wire, ...], made: Design
+) -> str:
+    """Why a lead of the right size still does not serve: its class in that heat, or its holder."""
+    needed = _fuse_on(wires, made)
+    if lead.fuse_a is not None and needed is not None and lead.fuse_a < needed.rating_a:
+        return (
+            f"Its holder is made for {lead.fuse_a:g} A, and {needed.rating_a:g} A are needed: "
+            "never put a larger fuse in."
+        )
+    chosen = circuit.sizing.fuse
+    if chosen is None or all(w.is_control or w.role == "function" for w in wires):
+        return ""
+    class_c = lead.insulation_c or UNKNOWN_CLASS_C
+    carries_a = min(
+        ampacity_a(have, insulation_c=class_c, ambient_c=p.ambient_c,
+                   loaded_conductors=p.loaded_conductors)
+        for w in wires for p in w.pieces
+    )  # fmt: skip
+    if carries_a >= chosen.rating_a:
+        return ""
+    known = "" if lead.insulation_c else ", as nothing on it tells its class"
+    return (
+        f"At {class_c} °C{known} it carries {carries_a:.0f} A there, under the "
+        f"{chosen.rating_a:g} A fuse."
+    )
+
+
+def _fuse_on(wires: tuple[Wire, ...], made: Design) -> FuseSpec | None:
+    """The design's fuse that sits in a lead, or at its end."""
+    for wire in wires:
+        for terminal in (wire.start, wire.end):
+            device = made.installation.devices.get(terminal.device)
+            if device is not None and isinstance(device.spec, FuseSpec):
+                return device.spec
+    return None
 
 
 def _between(lead: KitLead, circuit: CircuitDesign, made: Design) -> tuple[Wire, ...]:
@@ -252,14 +298,25 @@ def _relay(circuit: CircuitDesign, catalogue: Catalogue) -> str:
     return f"Replace the {brought.label}: the design asks for {needed.label}."
 
 
-def _fuse(circuit: CircuitDesign) -> str:
-    kit, chosen = circuit.circuit.kit, circuit.sizing.fuse
-    fuses = [lead.fuse_a for lead in kit.leads if lead.fuse_a is not None] if kit else []
+def _fuse(circuit: CircuitDesign, plans: tuple[LeadPlan, ...], made: Design) -> str:
+    """What becomes of each lead's fuse: each by the design's fuse in that lead, never raised."""
+    chosen = circuit.sizing.fuse
+    fused = [p for p in plans if p.lead.fuse_a is not None]
     if chosen is None:
         return ""
-    if not fuses:
+    if not fused:
         return f"The kit has no fuse holder; add {chosen.rating_a:g} A at the source."
-    if chosen.rating_a in fuses:
-        return f"{chosen.rating_a:g} A: use its fuse."
-    brought = ", ".join(f"{a:g} A" for a in fuses)
-    return f"Put {chosen.rating_a:g} A in place of its {brought}."
+    wires = {w.label: w for w in circuit.wires}
+    told = []
+    for plan in fused:
+        needed = _fuse_on(tuple(wires[w] for w in plan.wires), made)
+        name, brought_a = plan.lead.name, plan.lead.fuse_a or 0.0
+        if not plan.serves or needed is None:
+            told.append(f"{name}: its {brought_a:g} A fuse is not used.")
+        elif needed.rating_a == brought_a:
+            told.append(f"{name}: {brought_a:g} A, use its fuse.")
+        else:  # a smaller one only: a lead whose holder is too small does not serve
+            told.append(f"{name}: put {needed.rating_a:g} A in place of its {brought_a:g} A.")
+    if all(not p.serves for p in fused):
+        told.append(f"Add a holder with {chosen.rating_a:g} A at the source.")
+    return " ".join(told)

@@ -11,7 +11,7 @@ from ready_trail.core.design.plan import plan_job
 from ready_trail.core.design.solved import design_planned, needed_owners
 from ready_trail.core.installation import Installation
 from ready_trail.core.job import Circuit, Job
-from ready_trail.core.layout.routing import Routed, find_ways, route_job
+from ready_trail.core.layout.routing import Routed, Ways, find_ways, route_job
 from ready_trail.core.network import Network
 from ready_trail.core.outcome import CircuitDesign, Design, Memo, Plan, Planned, PointDesign
 from ready_trail.core.review import review_circuit, review_job
@@ -77,14 +77,20 @@ def _settled(job: Job, catalogue: Catalogue, before: Design | None) -> Design:
     ways = taken_over(kept, "the ways", ways_from(job), memo, lambda: find_ways(job, catalogue))
     ways = replace(ways, job=job)
 
+    in_path: frozenset[str] = frozenset()
+
     def planned(now_light: frozenset[str]) -> tuple[Routed, Plan]:
-        routed = route_job(ways, lightly_loaded=now_light)
+        routed = route_job(ways, lightly_loaded=now_light, in_path=in_path)
         plan = plan_job(routed.job, catalogue, memo)
         plan.memo |= kept
         memo.update(plan.memo)
         return routed, plan
 
     routed, plan = planned(light)
+    carrying = frozenset(i for i, p in plan.circuits.items() if _is_in_path(p, ways))
+    if carrying:  # the load passes its hand switch: so do its wires
+        in_path = carrying
+        routed, plan = planned(light)
     for _ in range(_ROUTING_ROUNDS if routed.routes else 0):
         found = frozenset(i for i, p in plan.circuits.items() if i not in barred and _is_light(p))
         if found == light:
@@ -161,6 +167,12 @@ def _solved_from(plan: Plan, circuit: Circuit) -> tuple[object, ...]:
         tuple(p for p in plan.job.points if p.kind == "converter"),  # a way out may lead there
         tuple(s for s in plan.job.switches if s.name == plan.job.use_of(circuit).switch),
     )
+
+
+def _is_in_path(planned: Planned, ways: Ways) -> bool:
+    """Whether a hand switch that has a place of its own carries a circuit's load."""
+    by_hand = planned.scheme.switch_role == "path" and bool(planned.use.switch)
+    return by_hand and planned.circuit.id in ways.by_switch
 
 
 def _is_light(planned: Planned) -> bool:

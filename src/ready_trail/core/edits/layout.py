@@ -205,7 +205,7 @@ class ChangeLeg(LayoutEdit):
             if self.taped_m < straight_m - _TAPE_CLOSE_M:
                 raise EditRefusedError(
                     "taped_m",
-                    f"its ends lie {straight_m:.2f} m apart; no wire is shorter than that",
+                    f"its ends lie {straight_m:.2f} m apart; no wire is shorter",
                 )
         changes: dict[str, Any] = {
             "taped_m": self.taped_m, "rule": self.rule, "zone": self.zone, "hole": self.hole,

@@ -89,6 +89,8 @@ class Circuit(Stated):
     control_m: Annotated[float, Field(ge=0.1, le=60)] = 3.0
     control_switch_m: Annotated[float, Field(ge=0.02, le=60)] | None = None
     """Where along the control run the hand switch sits; half way unless it is known. [m]"""
+    by_switch_m: Annotated[float, Field(ge=0, le=100)] | None = None
+    """Length of the run by way of its hand switch, where the layout tells. [m]"""
     coil_fed_from_30: bool = False
     coil_resistor: bool = False
     """Whether a resistor was put across the coil of a relay that came without suppression."""

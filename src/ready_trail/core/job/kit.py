@@ -29,7 +29,8 @@ Rating = Annotated[float, Field(gt=0, le=1000)]
 class KitLead(Stated):
     """One lead of a bought harness: from where to where, how thick, how long. [m]
 
-    ``fuse_a`` tells that a fuse holder sits in it. [A]
+    ``fuse_a`` tells that a fuse holder sits in it. [A] ``insulation_c`` is its class, counted as
+    80 °C where nothing on it tells.
     """
 
     name: Name
@@ -39,6 +40,7 @@ class KitLead(Stated):
     size: Size
     length_m: Annotated[float, Field(gt=0, le=30)]
     fuse_a: Rating | None = None
+    insulation_c: InsulationClass | None = None
 
 
 class Kit(Stated):

@@ -68,6 +68,9 @@ class Ways:
     network: LoomNetwork | None
     placed: Mapping[str, Placement]
     routes: Mapping[str, Route]
+    by_switch: Mapping[str, Route] = field(default_factory=dict)
+    """The way of each circuit past its hand switch, for one whose switch carries the load."""
+    at_switch: Mapping[str, str] = field(default_factory=dict)
     runs: dict[str, tuple[tuple[tuple[object, ...], Circuit], ...]] = field(default_factory=dict)
 
 
@@ -89,10 +92,22 @@ def find_ways(job: Job, catalogue: Catalogue) -> Ways:
         for c in job.circuits
         if c.id in placed
     }
-    return Ways(job=job, network=network, placed=placed, routes=routes)
+    at_switch = {c.id: spot for c in job.circuits
+                 if c.id in placed and (spot := spots.switch(c)) is not None}  # fmt: skip
+    by_switch = {
+        c.id: _route(c, placed[c.id].model_copy(update={"switching": at_switch[c.id]}), spots,
+                     network)
+        for c in job.circuits if c.id in at_switch
+    }  # fmt: skip
+    by_switch = {i: route for i, route in by_switch.items() if route.out is not None}
+    return Ways(job=job, network=network, placed=placed, routes=routes, by_switch=by_switch,
+                at_switch=at_switch)  # fmt: skip
 
 
-def route_job(ways: Ways, *, lightly_loaded: frozenset[str] = frozenset()) -> Routed:
+def route_job(
+    ways: Ways, *, lightly_loaded: frozenset[str] = frozenset(),
+    in_path: frozenset[str] = frozenset(),
+) -> Routed:  # fmt: skip
     """Return the job with runs, returns and bundles as the layout gives them.
 
     Parameters
@@ -100,30 +115,40 @@ def route_job(ways: Ways, *, lightly_loaded: frozenset[str] = frozenset()) -> Ro
     lightly_loaded : frozenset of circuit ids
         Circuits whose wires carry at most 30 % of their single-wire ampacity: they do not
         count as loaded conductors.
+    in_path : frozenset of circuit ids
+        Circuits whose hand switch carries the load: they go by way of it.
     """
-    job, network, routes = ways.job, ways.network, ways.routes
+    job, network = ways.job, ways.network
+    routes = {i: ways.by_switch[i] if i in in_path and i in ways.by_switch else route
+              for i, route in ways.routes.items()}  # fmt: skip
     if network is None:
         return Routed(job=job, routes={}, loaded={})
     loaded = loaded_conductors(job, routes, lightly_loaded)
     circuits = tuple(
-        _routed(c, ways, network, loaded) if c.id in routes else c for c in job.circuits
+        _routed(c, routes[c.id], ways, network, loaded) if c.id in routes else c
+        for c in job.circuits
     )
     return Routed(job=job.model_copy(update={"circuits": circuits}), routes=routes, loaded=loaded)
 
 
 def _routed(
-    circuit: Circuit, ways: Ways, network: LoomNetwork, loaded: Mapping[str, float]
+    circuit: Circuit, route: Route, ways: Ways, network: LoomNetwork, loaded: Mapping[str, float]
 ) -> Circuit:
     """The circuit with its run, as it was routed before where nothing on its legs differs."""
-    route = ways.routes[circuit.id]
+    by_switch = ways.by_switch.get(circuit.id)
+    place = ways.placed[circuit.id]
+    if route is by_switch:
+        place = place.model_copy(update={"switching": ways.at_switch[circuit.id]})
     legs = [*(route.out.legs if route.out is not None else ())]
     for branch in route.branches.values():
         legs += branch.out.legs
-    key = (circuit, *(loaded.get(leg) for leg in legs))
+    key = (circuit, place, *(loaded.get(leg) for leg in legs))
     known = ways.runs.get(circuit.id, ())
     found = next((made for was, made in known if was == key), None)
     if found is None:
-        found = _with_run(circuit, route, ways.placed[circuit.id], network, loaded)
+        found = _with_run(circuit, route, place, network, loaded)
+        by_way_m = by_switch.out.length_m if by_switch is not None and by_switch.out else None
+        found = found.model_copy(update={"by_switch_m": by_way_m})
         # rounds of routing alternate between few bundles
         ways.runs[circuit.id] = ((key, found), *known[: _REMEMBERED - 1])
     return found

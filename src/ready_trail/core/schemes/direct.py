@@ -37,9 +37,10 @@ class Direct(Defaults):
         limit_a = DIRECT_SWITCH_RATIO * switch.rating_a
         if ask.circuit.is_feeder and ask.current_a <= limit_a:
             return f"{ask.current_a:.1f} A is within what {switch.name} carries."
-        if ask.current_a <= limit_a and ask.circuit.run_m <= DIRECT_RUN_MOST_M:
+        run_m = ask.circuit.by_switch_m or ask.circuit.run_m
+        if ask.current_a <= limit_a and run_m <= DIRECT_RUN_MOST_M:
             within = (
-                f"{ask.current_a:.1f} A on {ask.circuit.run_m:.1f} m is within the switch's "
+                f"{ask.current_a:.1f} A on {run_m:.1f} m is within the switch's "
                 f"{limit_a:.0f} A working limit."
             )
             return f"{where}, and {within}" if where else within
