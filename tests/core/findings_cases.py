@@ -20,8 +20,10 @@ from ready_trail.core.edits import (
     HoldChoice,
     PlaceCircuit,
     PointDraft,
+    RecordFound,
     SetHouseRules,
     SetJoint,
+    SetSignalLimit,
     SplitOutputs,
     apply,
 )
@@ -39,6 +41,7 @@ from ready_trail.core.job import (
     Use,
     Vehicle,
 )
+from ready_trail.core.job.kit import Found
 from ready_trail.core.job.layout import Hole, Placement
 from support import demo, job_with, segment
 
@@ -162,6 +165,10 @@ def cases() -> Iterator[Case]:
     yield from _source()
     yield from _routing()
     yield from _charging()
+    yield from _usage()
+    yield from _heat_and_leads()
+    yield from _batteries()
+    yield from _sums()
 
 
 def _protection() -> Iterator[Case]:
@@ -497,7 +504,8 @@ def _charging() -> Iterator[Case]:
     idling = {"engine": "idle", "key": "run", "blower": True}
     yield Case("charge_deficit", "note", camp(20, slow, **idling), camp(20, strong, **idling))
     hungry = Vehicle(parked_ma=400, battery=CALM)
-    yield Case("parked_days", "caution", cool.model_copy(update={"vehicle": hungry}))
+    keyed = job_with(watts=120, use=Use(key="run"))
+    yield Case("parked_days", "caution", keyed.model_copy(update={"vehicle": hungry}))
     winch = job_with(**WINCH)
     pulls = Running(accessory=winch.accessories[0].id, ratio=0.4)
     scenario = _scenario(60, pulls, engine="idle", key="run")
@@ -510,3 +518,118 @@ def _charging() -> Iterator[Case]:
     keyed = job_with(watts=24, use=Use(key="run"))
     asleep = _scenario(10, Running(accessory=keyed.accessories[0].id))
     yield Case("not_possible_there", "caution", keyed.model_copy(update={"scenarios": (asleep,)}))
+
+
+HAND = Switch(name="S1", momentary=True, guarded=True)
+"""A switch that suits a winch."""
+
+
+def _usage() -> Iterator[Case]:
+    yield Case("latches", "stop", job_with(**WINCH))
+    yield Case("springs_back", "stop", job_with(use=RUN, switch=Switch(name="S1", momentary=True)))
+    yield Case("winch_live", "stop", job_with(**{**WINCH, "use": Use(key="always", switch="S1")},
+                                              switch=HAND))  # fmt: skip
+    yield Case("left_on", "caution", job_with(use=Use(key="always", switch="S1")))
+    yield Case("winch_return", "stop", job_with(**{**WINCH, "back": Return()}, switch=HAND))
+    yield Case("panel_feed_differs", "stop", in_panel("accessory", "run"))
+    yield Case(
+        "feed_narrower",
+        "caution",
+        behind("fuse_block", 3.0, positions=positions(4, 20),
+               wake=Use(key="always", lights="side"), use=Use(key="run")),
+    )  # fmt: skip
+    yield Case("found_unfused", "stop", found_without_fuse())
+
+
+def found_without_fuse(**label: Any) -> Job:
+    return job_with(edits=(RecordFound(circuit_id="c1", found=Found(unfused=True)),), **label)
+
+
+def in_panel(wakes: str, wanted: str) -> Job:
+    """A keyed panel, and a relay whose switch sits in it."""
+    draft = PointDraft(kind="switch_panel", name="Panel", zone="cabin")
+    wake = Use.model_validate({"key": wakes})
+    job = apply(Job(name="T", vehicle=Vehicle(battery=CALM)), AddSupply(point=draft, wake=wake))
+    switch = Switch(name="Bar", panel="p1", position="")
+    job = apply(job, AddSwitch(switch=switch))
+    use = Use.model_validate({"key": wanted, "switch": "Bar", "engine_only": wanted == "run"})
+    load = AccessoryDraft(name="Bar", watts=280, inrush_x=5, inrush_s=0.002, use=use)
+    way = (segment("engine_bay", 1.0, taped=True), segment("cabin", 2.0, taped=True))
+    return apply(job, AddAccessory(accessory=load, start=Channel(point="battery"), run=way))
+
+
+def _heat_and_leads() -> Iterator[Case]:
+    heater: dict[str, Any] = {"model": "resistive", "amps": 28, "at_v": 13.5}
+    yield Case("joint_heat", "caution", job_with(**heater, back=Return(path="poor")))
+    hot = (segment("exhaust", 1.5), segment("cabin", 1.0))
+    yield Case("holder_heat", "stop", job_with(run=hot, edits=(hold("insulation_c", 125),)))
+    yield Case("lead_voltage", "stop", dimmed("signal"))
+    yield Case("memory_capped", "note", remembering("run"), remembering("always"))
+    yield Case("thin_lead", "stop", thin_on_channel(40))
+    yield Case("fuse_large", "note", held(("fuse_a", 25.0), watts=30))
+    yield Case("copper_large", "note", held(("size", "4"), watts=30))
+
+
+LORRY = Vehicle(nominal_v=24, battery=CALM)
+
+
+def dimmed(ends: str) -> Job:
+    """A 12 V accessory behind a converter whose dimming wire ends at the lorry's own lights."""
+    job = behind("converter", 3.0, vehicle=LORRY, output_v=12, output_a=20, use=Use(key="run"),
+                 wake=Use(key="run"))  # fmt: skip
+    wire = InputWire.model_validate({"name": "Dim", "ends": ends, "at": "side"})
+    load = job.accessories[0].model_copy(update={"inputs": (wire,), "model": "electronics"})
+    return apply(job, ChangeAccessory(accessory=load))
+
+
+def remembering(key: str) -> Job:
+    """A 12 V radio with a memory wire behind a converter that is enabled by a key."""
+    job = behind("converter", 3.0, vehicle=LORRY, output_v=12, output_a=20, key=key,
+                 use=Use.model_validate({"key": key}))  # fmt: skip
+    radio = job.accessories[0].model_copy(update={"memory_wire": True, "duty": "intermittent"})
+    return apply(job, ChangeAccessory(accessory=radio))
+
+
+def thin_on_channel(rating_a: float, load_a: float = 2.0) -> Job:
+    return behind("factory_bank", load_a, positions=positions(2, rating_a), fuse_a=60.0)
+
+
+def second_battery(
+    *, feeder: tuple[tuple[str, Any], ...] = (), vehicle: Vehicle | None = None,
+    zone: str = "load_bed", chemistry: str = "agm", **point: Any
+) -> Job:  # fmt: skip
+    cells = {"capacity_ah": 60, "resistance_mohm": 12, "chemistry": chemistry}
+    return behind("battery", 5.0, battery=cells, feeder=feeder, vehicle=vehicle, zone=zone, **point)
+
+
+def _batteries() -> Iterator[Case]:
+    yield Case("batteries_joined", "stop", second_battery(feeder=(("scheme", "direct"),)))
+    yield Case("battery_volts", "stop", second_battery(vehicle=LORRY, output_v=12))
+    yield Case("chemistries", "caution", second_battery(chemistry="lithium"))
+    yield Case("battery_vent", "caution", second_battery(chemistry="flooded", zone="cabin"))
+
+
+def relays(count: int, *, switch: Switch | None = None, watts: float = 100) -> Job:
+    """So many lamps with relays of their own, all on the ignition."""
+    job = Job(name="T", vehicle=Vehicle(battery=CALM, charging_a=300))
+    way = (segment("engine_bay", 1.0, taped=True), segment("cabin", 2.0, taped=True))
+    if switch is not None:
+        job = apply(job, AddSwitch(switch=switch))
+    for n in range(count):
+        name = switch.name if switch is not None else f"S{n}"
+        use = Use(key="run", switch=name, engine_only=True)
+        load = AccessoryDraft(name=f"Lamp {n}", watts=watts, inrush_x=5, inrush_s=0.002, use=use)
+        job = apply(job, AddAccessory(accessory=load, run=way, start=Channel(point="battery")))
+    return job
+
+
+def _sums() -> Iterator[Case]:
+    limit = SetSignalLimit(signal="run", most_a=0.3)
+    yield Case("signal_sum", "stop", apply(relays(3), limit))
+    yield Case("switch_sum", "stop", relays(3, switch=Switch(name="All", rating_a=0.3)))
+    yield Case("post_crowded", "caution", relays(5))
+    yield Case(
+        "alternator_small",
+        "caution",
+        job_with(amps=30, model="resistive", at_v=13.5, vehicle=Vehicle(charging_a=50)),
+    )

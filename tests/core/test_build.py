@@ -232,8 +232,8 @@ def lead(name: str, start: str, end: str, size: str, length_m: float, **more: fl
 def test_each_lead_of_a_kit_gets_its_verdict() -> None:
     """The bar needs 10 AWG: 1.57 m to the relay, 3.71 m on to the bar, 0.84 m to its earth."""
     made, circuit_id = _with_kit(
-        lead("red", "fuse", "relay_30", "10", 3.0, fuse_a=25),
-        lead("yellow", "relay_87", "plus", "10", 2.5),
+        lead("red", "fuse", "relay_30", "10", 3.0, fuse_a=25, insulation_c=125),
+        lead("yellow", "relay_87", "plus", "10", 2.5, insulation_c=105),
         lead("black", "minus", "earth", "10", 0.9),
         lead("second black", "minus", "earth", "8", 0.9),
         lead("blue", "switch_out", "relay_86", "22", 2.0),
@@ -250,7 +250,7 @@ def test_each_lead_of_a_kit_gets_its_verdict() -> None:
     assert by_name["red"].need_m == 1.57
     assert by_name["yellow"].extend_m == pytest.approx(3.71 - 2.5 + 0.10)
     assert "in the" in by_name["yellow"].words
-    assert plan.fuse_words == "25 A: use its fuse."
+    assert plan.fuse_words == "red: 25 A, use its fuse."
     assert plan.relay_words == "Mini relay 40 A: use it."
     assert plan.missing == ("C15-W4", "C15-W5")
     build = build_of(made, CATALOGUE)
@@ -263,6 +263,31 @@ def test_each_lead_of_a_kit_gets_its_verdict() -> None:
     assert keys["kit-c15"].quantity == 1
     assert "K15" in keys["kit-c15"].refs
     assert "K15" not in keys["relay-mini-no"].refs
+
+
+def test_a_kits_lead_is_no_better_than_its_class_and_its_holder() -> None:
+    """10 AWG of 80 °C in the engine bay does not bear 25 A; a holder is never given more."""
+    made, circuit_id = _with_kit(
+        lead("red", "fuse", "relay_30", "10", 3.0, fuse_a=25),
+        lead("grey", "relay_87", "plus", "10", 2.5, fuse_a=40, insulation_c=105),
+    )
+    plain = {p.lead.name: p for p in plan_kit(made.circuit(circuit_id), made, CATALOGUE).leads}
+    assert plain["red"].verdict == "replace"
+    assert "80 °C" in plain["red"].words
+    made, circuit_id = _with_kit(
+        lead("red", "fuse", "relay_30", "10", 3.0, fuse_a=5, insulation_c=125),
+        lead("thin", "switch_out", "relay_86", "18", 6.0, fuse_a=5, insulation_c=105),
+    )
+    plan = plan_kit(made.circuit(circuit_id), made, CATALOGUE)
+    by_name = {p.lead.name: p for p in plan.leads}
+    assert by_name["red"].verdict == "replace"
+    assert "never put a larger fuse in" in by_name["red"].words
+    assert plan.fuse_words.startswith("red: its 5 A fuse is not used.")
+    assert "25 A in place" not in plan.fuse_words
+    made, circuit_id = _with_kit(
+        lead("red", "fuse", "relay_30", "10", 3.0, fuse_a=30, insulation_c=125))  # fmt: skip
+    plan = plan_kit(made.circuit(circuit_id), made, CATALOGUE)
+    assert plan.fuse_words == "red: put 25 A in place of its 30 A."
 
 
 def test_a_lead_that_is_thin_but_would_do_offers_to_hold_its_size() -> None:

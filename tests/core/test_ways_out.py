@@ -61,7 +61,8 @@ def installations(draw: st.DrawFn) -> Job:
     )
     job = Job(name="Any", vehicle=vehicle, survey=Survey(known=proved))
     for number in range(1, draw(st.integers(1, 3)) + 1):
-        preset = draw(st.sampled_from(PRESETS))
+        winched = any(a.model == "winch" for a in job.accessories)  # one is enough for a vehicle
+        preset = draw(st.sampled_from([p for p in PRESETS if p.model != "winch" or not winched]))
         label = AccessoryDraft(
             name=f"{preset.label[:40]} {number}", watts=preset.watts, amps=preset.amps,
             idle_a=preset.idle_a, at_v=preset.at_v, model=preset.model, duty=preset.duty,
