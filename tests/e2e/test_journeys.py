@@ -289,7 +289,7 @@ def test_a_fuse_block_takes_circuits_by_dragging_and_by_keyboard(page: Page) -> 
     """Drag a circuit onto a position, move one by its arrow keys, add a block; undo all."""
     page.goto("/jobs/1/supply")
     chip = page.locator("[data-move='c27']").bounding_box()
-    target = page.locator("[data-start='p1:7']").bounding_box()
+    target = page.locator("[data-start='p1:1']").bounding_box()
     assert chip is not None
     assert target is not None
     page.mouse.move(chip["x"] + 10, chip["y"] + 10)
@@ -298,20 +298,21 @@ def test_a_fuse_block_takes_circuits_by_dragging_and_by_keyboard(page: Page) -> 
     page.mouse.up()
     expect(page.locator("#status")).to_contain_text("Heated wiper rest")
     circuits = {c["id"]: c for c in page.request.get("/api/jobs/1").json()["job"]["circuits"]}
-    assert circuits["c27"]["start"] == {"point": "p1", "position": "7"}
+    assert circuits["c27"]["start"] == {"point": "p1", "position": "1"}
+    assert circuits["c15"]["start"] == {"point": "p1", "position": "7"}
     page.locator("[data-move='c27']").focus()
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("ArrowDown")
     expect(page.locator("#status")).to_contain_text("rev 3")
     circuits = {c["id"]: c for c in page.request.get("/api/jobs/1").json()["job"]["circuits"]}
-    assert circuits["c27"]["start"]["position"] == "6"
-    assert circuits["c22"]["start"]["position"] == "7"
+    assert circuits["c27"]["start"]["position"] == "2"
+    assert circuits["c16"]["start"]["position"] == "1"
     page.locator("#add-point").click()
     page.get_by_role("button", name="Eight-way fuse block", exact=True).click()
     expect(page.locator("#status")).to_contain_text("Add Eight-way fuse block")
     for left in (3, 2, 1):
         page.locator("#do-undo").click()
         expect(page.locator("#status")).to_contain_text(f"rev {left}")
-    assert len(page.request.get("/api/jobs/1").json()["job"]["points"]) == 3
+    assert len(page.request.get("/api/jobs/1").json()["job"]["points"]) == 4
 
 
 def test_a_feeder_is_sized_by_what_can_run_together(page: Page) -> None:

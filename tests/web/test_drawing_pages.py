@@ -53,7 +53,7 @@ def test_the_stop_is_seen_by_turning_the_key_and_gone_once_mended(client: TestCl
 
 def test_the_page_is_whole_before_any_script_runs(client: TestClient) -> None:
     page = client.get("/jobs/1/drawing?key=run&lights=off&on=Driving+lights").text
-    assert page.count('class="sheet-wire"') == 111
+    assert page.count('class="sheet-wire"') == 112
     assert 'value="Driving lights" data-ref="S8" checked' in page
     assert "Left driving light" in page
     assert "Nothing to draw yet" in client.get("/jobs/3/drawing").text

@@ -132,7 +132,7 @@ def test_what_cannot_be_designed_is_a_stop_and_bricks_nothing(
     bar.update(change)
     job_id = loaded(document, client)
     design = client.get(f"/api/jobs/{job_id}/design").json()
-    assert design["circuits_total"] == 18
+    assert design["circuits_total"] == 19
     if change != {"watts": 0.1}:
         assert design["stops"] >= 2
     for stage in ("brief", "accessories", "survey", "layout", "supply", "history", "circuits/c15",

@@ -282,7 +282,7 @@ def test_api(client: TestClient) -> None:
     assert client.post(url, json=edit).status_code == 409
     assert client.post(url, json={"kind": "nope"}).status_code == 422
     design = client.get("/api/jobs/1/design").json()
-    assert (design["stops"], design["circuits_total"]) == (1, 18)
+    assert (design["stops"], design["circuits_total"]) == (1, 19)
     circuit = client.get("/api/jobs/1/circuits/c15").json()
     assert circuit["sizing"]["size"] == "10"
     assert client.get("/api/jobs/1/circuits/c99").status_code == 404

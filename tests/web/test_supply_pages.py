@@ -76,7 +76,7 @@ def test_a_point_that_still_feeds_asks_where_its_circuits_start_instead(
 ) -> None:
     refused = post(client, "remove", database, point_id="p3")
     assert "still feeds" in refused
-    assert len(job_of(database).points) == 3
+    assert len(job_of(database).points) == 4
     post(client, "remove", database, point_id="p3", move_to="battery")
     job = job_of(database)
     assert "p3" not in {p.id for p in job.points}

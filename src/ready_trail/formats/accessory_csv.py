@@ -23,7 +23,7 @@ PLAIN_COLUMNS = (
     "name", "watts", "amps", "at_v", "low_v", "high_v", "quantity", "model", "duty", "drop_class",
     "inrush_x", "inrush_s", "fuse_max_a", "min_v", "idle_a", "standby_ma", "own_contactor",
     "tail_m", "tail_end", "memory_wire", "hazard", "one_at_a_time", "own_feed", "kit", "lead",
-    "lead_minus", "note",
+    "lead_minus", "lead_bears_a", "torque_nm", "note",
 )  # fmt: skip
 USE_COLUMNS = (
     "key", "lights", "signal", "also", "unit", "unit_most_a", "engine_only", "switch", "throw",

@@ -112,6 +112,14 @@ def without_blanks(document: dict[str, Any], *names: str) -> dict[str, Any]:
     return {k: v for k, v in document.items() if not (k in names and v in ("", None))}
 
 
+def vehicle_document(typed: Mapping[str, Any]) -> dict[str, Any]:
+    """Return the vehicle as posted; what is left blank follows from its kind."""
+    vehicle = without_blanks(mapping(typed.get("vehicle")), "base_a", "parked_ma")
+    if "battery" in vehicle:
+        vehicle["battery"] = without_blanks(mapping(vehicle["battery"]), "torque_nm")
+    return vehicle
+
+
 def _tidy(value: str) -> str:
     """Trim, and take a decimal comma for a point where the rest is a number."""
     value = value.strip()

@@ -14,6 +14,12 @@ from ready_trail.core.job.kit import Found, Kit
 _HELD = ("size", "fuse_a", "family", "relay", "colour", "insulation_c")
 
 
+def _held_by(found: Found, held: HeldChoices) -> list[str]:
+    """Names of the choices that a record holds."""
+    return [n for n in _HELD
+            if getattr(found, n) is not None and getattr(held, n) == getattr(found, n)]  # fmt: skip
+
+
 class SetKit(CircuitEdit):
     """State a bought harness for a circuit, or take it away again."""
 
@@ -48,7 +54,10 @@ class RecordFound(CircuitEdit):
         if circuit.kit is not None:
             raise EditRefusedError("form", "this circuit has a kit; take that away first")
         known = {name: getattr(self.found, name) for name in _HELD}
-        held = rebuilt(circuit.held, **{n: v for n, v in known.items() if v is not None})
+        held = circuit.held
+        if circuit.found is not None:  # what an earlier record held is let go with it
+            held = rebuilt(held, **dict.fromkeys(_held_by(circuit.found, held)))
+        held = rebuilt(held, **{n: v for n, v in known.items() if v is not None})
         return with_circuit(job, circuit, found=self.found, held=held)
 
     def title(self, job: Job) -> str:
@@ -66,7 +75,7 @@ class ForgetFound(CircuitEdit):
         circuit = self.circuit(job)
         if circuit.found is None:
             raise EditRefusedError("circuit_id", "this circuit was not recorded as found")
-        same = [n for n in _HELD if getattr(circuit.held, n) == getattr(circuit.found, n)]
+        same = _held_by(circuit.found, circuit.held)
         held: HeldChoices = rebuilt(circuit.held, **dict.fromkeys(same))
         return with_circuit(job, circuit, found=None, held=held)
 

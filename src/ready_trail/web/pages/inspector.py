@@ -195,14 +195,15 @@ def _wire_holds(design: CircuitDesign, catalogue: Catalogue) -> tuple[HoldField,
             held=held.insulation_c is not None,
         ),
         HoldField(
-            what="colour", label="Colour", options=_colours(design.colour, catalogue),
+            what="colour", label="Colour", options=colour_choices(design.colour, catalogue),
             now=design.colour, held=held.colour is not None,
         ),
     )  # fmt: skip
 
 
-def _colours(now: str, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
-    codes = [now]
+def colour_choices(now: str, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
+    """Insulation colours with their words, the one of now first."""
+    codes = [now] if now else []
     for base in ("RD", "OG", "YE", "WH", "BU", "GN"):
         codes.append(base)
         codes += [f"{base}/{tracer}" for tracer in ("BK", "WH", "YE", "BU", "GN") if tracer != base]

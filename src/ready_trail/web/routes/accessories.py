@@ -44,7 +44,7 @@ from ready_trail.web.pages.shell import shell_of
 router = APIRouter(prefix="/jobs/{job_id}/accessories", include_in_schema=False)
 
 OPTIONAL = ("watts", "amps", "at_v", "low_v", "high_v", "fuse_max_a", "min_v", "idle_a",
-            "standby_ma", "inrush_x", "inrush_s")  # fmt: skip
+            "standby_ma", "inrush_x", "inrush_s", "lead_bears_a", "torque_nm")  # fmt: skip
 _SHARE = re.compile(r"(?<=^outputs\.\d)\.(watts|amps)$")
 _LISTS = ("use", "inputs", "outputs", "modes")
 MODEL_VOLTS = {"constant_power": 13.5, "filament": 12.0, "motor": 13.0, "resistive": 12.0,
@@ -116,8 +116,9 @@ def save_accessory(
     typed = nested(fields)
     try:
         seen = seen_revision(form)
-        document = _document(typed, jobs.get_job(conn, job_id).job)
-        switch = _switch(typed)
+        job = jobs.get_job(conn, job_id).job
+        document = _document(typed, job)
+        switch = _switch(typed, job)
         site = str(typed.get("site", ""))[:20]
         if typed.get("id", "new") != "new":
             kept = _kept(conn, job_id, str(typed["id"]))
@@ -218,13 +219,15 @@ def _kept(conn: sqlite3.Connection, job_id: int, accessory_id: str) -> dict[str,
     return {k: v for k, v in before.items() if k not in (*OPTIONAL, *_LISTS) or k == "use"}
 
 
-def _switch(typed: Mapping[str, Any]) -> Switch | None:
-    """The switch that the use names, as typed beside it."""
-    name = mapping(typed.get("use")).get("switch")
+def _switch(typed: Mapping[str, Any], job: Job) -> Switch | None:
+    """The switch that the use names, as typed beside it; the rest of a known one stays."""
+    name = str(mapping(typed.get("use")).get("switch") or "")
     if not name:
         return None
+    known = job.switch(name)
+    kept = known.model_dump() if known is not None else {}
     stated = without_blanks(mapping(typed.get("switch")), "rating_a", "surge_a")
-    return build(Switch, {**stated, "name": name})
+    return build(Switch, {**kept, **stated, "name": name})
 
 
 @router.post("/regroup")

@@ -14,7 +14,7 @@ from ready_trail.core.edits import Edit, RenameJob, SetVehicle
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, without_blanks
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, vehicle_document
 from ready_trail.web.pages.shell import VEHICLE_WORDS, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
@@ -66,6 +66,6 @@ def _edit(part: str, typed: dict[str, Any]) -> Edit:
     if part == "name":
         return build(RenameJob, typed)
     if part == "vehicle":
-        vehicle = without_blanks(mapping(typed.get("vehicle")), "base_a", "parked_ma")
+        vehicle = vehicle_document(typed)
         return build(SetVehicle, {"vehicle": vehicle})
     raise FieldsRefusedError({"form": "There is no such part of the brief."})

@@ -19,10 +19,12 @@ from ready_trail.web.context import Conn, Form, JobId, go, page
 from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, rows, without_blanks
 from ready_trail.web.pages.build import built
 from ready_trail.web.pages.effects import effects_of_all
+from ready_trail.web.pages.inspector import colour_choices
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/build/found", include_in_schema=False)
 
+SYSTEMS = ("awg", "metric")
 _FIRST_LEADS = (
     {"name": "", "start": "fuse", "end": "relay_30"},
     {"name": "", "start": "relay_87", "end": "plus"},
@@ -64,7 +66,8 @@ def _found(
         plans=kit_plans(made, shell.catalogue), redo=redo, changed=changed(made), leads=leads,
         record=record, typed=typed or {}, errors=dict(errors or {}), spots=list(SPOT_WORDS.items()),
         cut_count=len(built(shell).cuts.there), effects=effects_of_all(shell, findings),
-        sizes=[c.size for c in shell.catalogue.wires(made.job.rules.system)],
+        sizes={s: [c.size for c in shell.catalogue.wires(s)] for s in SYSTEMS},
+        colours=list(colour_choices(str(record.get("colour") or ""), shell.catalogue)),
         relays=[(k, r.label) for k, r in shell.catalogue.relays.items()],
         families=[(k, f.label) for k, f in shell.catalogue.fuse_families.items()],
     )  # fmt: skip
@@ -76,7 +79,8 @@ def keep_kit(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respons
     circuit_id = form.get("circuit_id", "")
     typed = nested({k: v for k, v in form.items() if k not in ("revision", "circuit_id")})
     system = jobs.get_job(conn, job_id).job.rules.system
-    named = [{"system": system, **without_blanks(row, "fuse_a")} for row in _named(typed)]
+    named = [{"system": system, **without_blanks(row, "fuse_a", "insulation_c")}
+             for row in _named(typed)]  # fmt: skip
     try:
         kit = None
         if named and form.get("part") != "remove":

@@ -28,7 +28,7 @@ from ready_trail.web.context import (
     go,
     page,
 )
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, without_blanks
+from ready_trail.web.fields import FieldsRefusedError, build, nested, vehicle_document
 from ready_trail.web.importing import LARGE_BYTES, start_import
 from ready_trail.web.pages.shell import VEHICLE_WORDS, worst
 from ready_trail.web.work import TooMuchWorkError
@@ -97,8 +97,8 @@ def make_job(request: Request, conn: Conn, form: Form) -> Response:
     """Make a job and open its accessories."""
     typed = nested({k: v for k, v in form.items() if k != "form_key"})
     try:
-        vehicle = without_blanks(mapping(typed.get("vehicle")), "base_a", "parked_ma")
-        job = build(Job, {**typed, "vehicle": vehicle, "rules": rule_sets.shops_rules(conn)})
+        rules = rule_sets.shops_rules(conn)
+        job = build(Job, {**typed, "vehicle": vehicle_document(typed), "rules": rules})
     except FieldsRefusedError as refused:
         vehicle = typed.get("vehicle", {})
         return _new(request, vehicle, refused.errors, form.get("name", ""), 422)

@@ -44,7 +44,7 @@ router = APIRouter(prefix="/jobs/{job_id}/supply", include_in_schema=False)
 _POINT_OPTIONAL = (
     "pass_through_mohm",
     "total_a", "continuous_a", "together_a", "fuse_a", "output_v", "output_a", "cut_in_v",
-    "battery",
+    "battery", "torque_nm",
 )  # fmt: skip
 
 
@@ -159,6 +159,9 @@ def change_point(
         for name in _POINT_OPTIONAL:
             if name in typed and typed[name] in ("", None):
                 document[name] = None
+        if before.battery is not None:
+            stated_of = {**before.battery.model_dump(), **mapping(typed.get("battery"))}
+            document["battery"] = without_blanks(stated_of, "torque_nm")
         if "positions" in typed:
             document["positions"] = [
                 without_blanks(row, "rating_a") for row in rows(typed["positions"])
