@@ -83,7 +83,7 @@ def test_a_point_that_still_feeds_asks_where_its_circuits_start_instead(
     assert job.circuit("c29").start.point == "battery"
     assert head(database).revision == 2
     client.post("/jobs/1/undo", data={"revision": "2", "back": "/jobs/1/supply"})
-    assert len(job_of(database).points) == 3
+    assert len(job_of(database).points) == 4
 
 
 def test_limits_and_legends_of_a_point_are_stated_and_refused_beside_their_field(

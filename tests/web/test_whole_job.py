@@ -70,7 +70,7 @@ def test_scenario_changes_follow_to_the_feeder_and_its_words(
         send(client, database, "/scenarios/running", scenario_id="s1", accessory=accessory)
     alone = client.get("/jobs/1/supply?scenario=s4").text
     assert alone.count(">off<") > 5
-    assert "48.1" in client.get("/jobs/1/circuits/c2/why").text
+    assert "59.1 A" in client.get("/jobs/1/circuits/c2/why").text
 
 
 def test_a_day_is_put_together_and_a_wrong_one_keeps_what_was_typed(

@@ -104,6 +104,7 @@
     history.replaceState(null, "", `${live.root.dataset.base}?${params}`);
     params.set("revision", live.root.dataset.revision);
     wait(true);
+    say("");
     try {
       const answer = await fetch(`${live.root.dataset.base}/state?${params}`);
       const state = await answer.json();
@@ -129,7 +130,7 @@
   // What is seen
   const paint = (state) => {
     live.state = state;
-    say(state.trouble ? "This state has no steady answer: what is broken pulls the supply down. Mend a fault, or switch something off." : "");
+    if (state.trouble) say("This state has no steady answer: what is broken pulls the supply down. Mend a fault, or switch something off.");
     for (const part of live.wires) {
       const amps = Math.abs(state.wires[part.label] || 0);
       if (amps === part.amps) continue;
