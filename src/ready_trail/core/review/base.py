@@ -7,10 +7,10 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import ReleaseChoice
+from ready_trail.core.edits import ReleaseChoice, StartAt
 from ready_trail.core.installation import Device
-from ready_trail.core.job import Circuit, Job
-from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Plan
+from ready_trail.core.job import BATTERY, Channel, Circuit, Job
+from ready_trail.core.outcome import Action, Altered, CircuitDesign, Design, Finding, Plan
 
 _ORDER = {"stop": 0, "caution": 1, "note": 2}
 
@@ -48,22 +48,38 @@ def opens_words(after_s: float) -> str:
 def releases(design: CircuitDesign) -> tuple[Action, ...]:
     """Return a press for each held choice that sizing depends on."""
     held, circuit_id = design.circuit.held, design.circuit.id
-    words = (
-        ("size", held.size, "Let the wire size follow"),
-        ("fuse_a", held.fuse_a, "Let the fuse follow"),
-        ("family", held.family, "Let the fuse family follow"),
-        ("relay", held.relay, "Let the relay follow"),
-        ("insulation_c", held.insulation_c, "Let the insulation follow"),
+    words: tuple[tuple[str, object, str, tuple[Altered, ...]], ...] = (
+        ("size", held.size, "Let the wire size follow", ("fuse",)),
+        ("fuse_a", held.fuse_a, "Let the fuse follow", ("fuse",)),
+        ("family", held.family, "Let the fuse family follow", ("fuse",)),
+        ("relay", held.relay, "Let the relay follow", ()),
+        ("insulation_c", held.insulation_c, "Let the insulation follow", ()),
     )
     found = tuple(
-        Action(label=label, edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
-        for what, value, label in words
+        Action(label=label, alters=alters,
+               edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
+        for what, value, label, alters in words
         if value is not None
-    )
+    )  # fmt: skip
     if len(found) < 2:
         return found
     every = ReleaseChoice(circuit_id=circuit_id, what="all")
-    return (*found, Action(label="Let all that is held follow", edit=every))
+    return (*found, Action(label="Let all that is held follow", edit=every,
+                           alters=("when", "fuse")))  # fmt: skip
+
+
+def at_battery(design: CircuitDesign, label: str) -> Action:
+    """Start a circuit at the battery. One that a channel switches stays that channel's to work:
+    it triggers its relay then.
+    """
+    circuit = design.circuit
+    point = next((p for p in design.job.points if p.id == circuit.start.point), None)
+    battery = Channel(point=BATTERY)
+    if point is None or not point.switches_its_positions or not circuit.start.position:
+        return Action(label=label, edit=StartAt(circuit_id=circuit.id, start=battery))
+    edit = StartAt(circuit_id=circuit.id, start=battery, trigger=circuit.start)
+    return Action(label=f"{label}, and let the channel trigger its relay", edit=edit,
+                  alters=("fuse",))  # fmt: skip
 
 
 def tapped(design: CircuitDesign, context: Context) -> tuple[Device, ...]:

@@ -31,7 +31,7 @@ def check_floating(design: CircuitDesign, _: Context) -> Iterator[Finding]:
                 text=f"The wire {wire.name} acts at rest: its controller rests at {where}.",
                 why="No diode can block what also has to pass. Set the output to rest open, or "
                     "take another one.",
-                actions=(Action(label="Its output rests open",
+                actions=(Action(label="Its output rests open", alters=("when",),
                                 edit=_with(accessory, wire, rests="open")),),
             )  # fmt: skip
             continue

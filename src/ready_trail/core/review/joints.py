@@ -10,11 +10,11 @@ from collections.abc import Iterator
 from ready_trail.core.build.ends import ends_of, relay_joint, thickest_into
 from ready_trail.core.build.terminals import terminal_kinds
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import HoldChoice, StartAt
+from ready_trail.core.edits import HoldChoice
 from ready_trail.core.installation import Device, Wire
-from ready_trail.core.job import BATTERY, Channel
+from ready_trail.core.job import BATTERY
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
-from ready_trail.core.review.base import WholeCheck, releases
+from ready_trail.core.review.base import WholeCheck, at_battery, releases
 
 AREA = "protection"
 
@@ -61,10 +61,7 @@ def _ways_out(
             break
     yield from releases(design)
     if circuit.start.point != BATTERY:
-        yield Action(
-            label="Start it at the battery, with a holder of its own",
-            edit=StartAt(circuit_id=circuit.id, start=Channel(point=BATTERY)),
-        )
+        yield at_battery(design, "Start it at the battery, with a holder of its own")
     if scheme.switch_role == "path" and device.kind == "switch":
         yield Action(
             label="Let a relay carry it",

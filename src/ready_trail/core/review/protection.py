@@ -14,15 +14,15 @@ from ready_trail.core.edits import (
     SetDuty,
     SetHouseRules,
     SplitAccessory,
-    StartAt,
 )
 from ready_trail.core.fuses import prospective_short_a
-from ready_trail.core.job import BATTERY, Channel, Circuit
+from ready_trail.core.job import BATTERY, Circuit
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Severity
 from ready_trail.core.review.base import (
     Check,
     Context,
     WholeCheck,
+    at_battery,
     fuse_place,
     main_wire,
     opens_words,
@@ -88,13 +88,8 @@ def check_fed(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         code="unfed", area=AREA, place=f"C{design.circuit.number}", severity="stop",
         text=f"Nothing reaches this circuit: {trouble}.",
         why="Its voltage cannot be told, and it would not work.",
-        actions=(_start_at_battery(design),),
+        actions=(at_battery(design, "Start it at the battery"),),
     )  # fmt: skip
-
-
-def _start_at_battery(design: CircuitDesign) -> Action:
-    edit = StartAt(circuit_id=design.circuit.id, start=Channel(point=BATTERY))
-    return Action(label="Start it at the battery", edit=edit)
 
 
 def check_unprotected_lead(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -308,7 +303,7 @@ def _breakers(design: CircuitDesign, made: Design, catalogue: Catalogue) -> tupl
     own = main.id == design.circuit.id
     label = "Use a block fuse on the post" if own else f"Fuse {main.name} on the post"
     edit = HoldChoice(circuit_id=main.id, what="family", value="post_block")
-    return (Action(label=label, edit=edit),)
+    return (Action(label=label, edit=edit, alters=("fuse",)),)
 
 
 def check_two_sources(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -375,7 +370,7 @@ def _actions(design: CircuitDesign, tried: tuple[WayOut, ...]) -> tuple[Action, 
         elif kind == "family" and (value != "post_block" or _at_a_post(design, circuit)):
             hold = HoldChoice(circuit_id=circuit.id, what="family", value=value)
             label = f"Use the {value.replace('_', ' ')} family"
-            actions.append(Action(label=label, edit=hold))
+            actions.append(Action(label=label, edit=hold, alters=("fuse",)))
         elif kind == "insulation":
             hold = HoldChoice(circuit_id=circuit.id, what="insulation_c", value=value)
             actions.append(Action(label=way.text, edit=hold))

@@ -160,7 +160,8 @@ def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Find
         actions: tuple[Action, ...] = ()
         if design.circuit.coil_fed_from_30:
             edit = FeedCoilFromCommon(circuit_id=design.circuit.id)
-            actions = (Action(label="Feed 86 from the headlamp common", edit=edit),)
+            actions = (Action(label="Feed 86 from the headlamp common", edit=edit,
+                              alters=("when",)),)  # fmt: skip
         yield Finding(
             code="pulls_in_off", area=AREA, place=f"K{design.circuit.number}", severity="stop",
             text=f"The relay pulls in with the lights at {lights}.",
@@ -184,7 +185,8 @@ def check_coil_from_30(design: CircuitDesign, context: Context) -> Iterator[Find
             code="coil_from_30", area=AREA, place=f"K{design.circuit.number}", severity="caution",
             text="86 is fed from 30 instead of the headlamp common.",
             why="The coil stays live with everything off, and leaks through the filaments.",
-            actions=(Action(label="Feed 86 from the headlamp common", edit=edit),),
+            actions=(Action(label="Feed 86 from the headlamp common", edit=edit,
+                            alters=("when",)),),
         )  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import (
@@ -13,9 +14,9 @@ from ready_trail.core.edits import (
     StartBehindConverter,
 )
 from ready_trail.core.fuses import opening_time_s
-from ready_trail.core.job import BATTERY, Channel, Point
+from ready_trail.core.job import Channel, Point
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, PointDesign
-from ready_trail.core.review.base import Check, Context, WholeCheck, fuse_place
+from ready_trail.core.review.base import Check, Context, WholeCheck, at_battery, fuse_place
 from ready_trail.core.sizing import FuseChoice
 from ready_trail.core.supply.currents import SELECTIVE_X
 from ready_trail.core.supply.tree import KEY_ORDER, LIT
@@ -55,13 +56,14 @@ def _converters(
         fits = low_v <= nominal_v * 1.05 <= high_v
         if point.kind == "converter" and fits and point.id != design.circuit.start.point:
             edit = StartAt(circuit_id=circuit_id, start=Channel(point=point.id))
-            yield Action(label=f"Start it at {point.name}", edit=edit)
+            yield Action(label=f"Start it at {point.name}", edit=edit, alters=("fuse",))
             return
     vehicle_v = design.job.vehicle.nominal_v
     for output_v in (12, 24):
         if output_v < vehicle_v and low_v <= output_v * 1.05 <= high_v:
             new = StartBehindConverter(circuit_id=circuit_id, output_v=output_v)
-            yield Action(label=f"Add a {vehicle_v} to {output_v} V converter for it", edit=new)
+            yield Action(label=f"Add a {vehicle_v} to {output_v} V converter for it", edit=new,
+                         alters=("fuse",))  # fmt: skip
             return
 
 
@@ -76,13 +78,13 @@ def check_feed_wakes(design: CircuitDesign, context: Context) -> Iterator[Findin
     if not dark and not late:
         return
     lacks = f"with the lights at {waking.lights}" if dark else f"with the key at {waking.key}"
-    away = StartAt(circuit_id=circuit.id, start=Channel(point=BATTERY))
+    away = replace(at_battery(design, "Start it at the battery"), alters=("when", "fuse"))
     yield Finding(
         code="feed_narrower", area=AREA, place=f"C{circuit.number}", severity="caution",
         text=f"The point where it starts is live only {lacks}.",
         why="It stays dead in states in which it should work. State when it is wanted, or start "
             "it elsewhere.",
-        actions=(Action(label="Start it at the battery", edit=away),),
+        actions=(away,),
     )  # fmt: skip
 
 
@@ -96,15 +98,12 @@ def check_channel(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     rating_a = position.rating_a
     if rating_a is None or design.current_a <= ratio * rating_a:
         return
-    away = StartAt(circuit_id=design.circuit.id, start=Channel(point=BATTERY),
-                   trigger=Channel(point=point.id, position=position.name))  # fmt: skip
     yield Finding(
         code="channel_load", area=AREA, place=fuse_place(design), severity="stop",
         text=f"{point.name} {position.name} carries more than {ratio:.0%} of its {rating_a:g} A.",
         why="A channel at its limit opens on a hot day; let it trigger a relay instead.",
         found=f"{design.current_a:.1f} A", allowed=f"{ratio * rating_a:.1f} A",
-        actions=(Action(label="Fuse it at the battery, and let the channel trigger its relay",
-                        edit=away),),
+        actions=(at_battery(design, "Fuse it at the battery"),),
     )  # fmt: skip
 
 
@@ -208,7 +207,8 @@ def _together(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Findi
         return
     largest_a = max(c.current_a for c in members)
     derive = Action(label="Take what can be on together",
-                    edit=SetTogether(point_id=point.id, together_a=None))  # fmt: skip
+                    edit=SetTogether(point_id=point.id, together_a=None),
+                    alters=("fuse",))  # fmt: skip
     if point.together_a < largest_a:
         yield Finding(
             code="together_low", area=AREA, place=view.ref, severity="stop",
@@ -241,8 +241,7 @@ def _positions(view: PointDesign, members: list[CircuitDesign]) -> Iterator[tupl
             edit = StartAt(circuit_id=circuit.circuit.id, start=start)
             actions = (Action(label=f"Take position {free[0].name}", edit=edit),)
         else:
-            edit = StartAt(circuit_id=circuit.circuit.id, start=Channel(point=BATTERY))
-            actions = (Action(label="Start it at the battery", edit=edit),)
+            actions = (at_battery(circuit, "Start it at the battery"),)
         full = not free
         yield circuit.circuit.id, Finding(
             code="no_position", area=AREA, place=view.ref, severity="stop" if full else "caution",
@@ -267,8 +266,7 @@ def _move_largest(members: list[CircuitDesign], point: Point) -> tuple[Action, .
     if not movable:
         return ()
     largest = max(movable, key=lambda c: c.current_a)
-    edit = StartAt(circuit_id=largest.circuit.id, start=Channel(point=BATTERY))
-    return (Action(label=f"Start {largest.circuit.name} at the battery", edit=edit),)
+    return (at_battery(largest, f"Start {largest.circuit.name} at the battery"),)
 
 
 def whole_selectivity(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
@@ -319,7 +317,7 @@ def _larger_main(feeder: CircuitDesign, least_a: float) -> tuple[Action, ...]:
     if not larger or (most_a is not None and larger[0] > most_a):
         return ()
     edit = HoldChoice(circuit_id=feeder.circuit.id, what="fuse_a", value=larger[0])
-    return (Action(label=f"Take a {larger[0]:g} A main", edit=edit),)
+    return (Action(label=f"Take a {larger[0]:g} A main", edit=edit, alters=("fuse",)),)
 
 
 CHECKS: tuple[Check, ...] = (check_voltage, check_feed_wakes, check_channel)

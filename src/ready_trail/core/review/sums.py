@@ -86,7 +86,7 @@ def _switch(
              f"{name} is rated for.",
         why="Its contact carries all of them at once.",
         found=f"{total_a:.2f} A", allowed=f"{switch.rating_a:g} A",
-        actions=(Action(label=f"Take one for {larger.rating_a:g} A",
+        actions=(Action(label=f"Take one for {larger.rating_a:g} A", alters=("rating",),
                         edit=ChangeSwitch(was=name, switch=larger)),),
     )  # fmt: skip
 

@@ -38,7 +38,7 @@ def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     actions: tuple[Action, ...] = ()
     if design.circuit.held.scheme:
         edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-        actions = (Action(label="Let the scheme follow", edit=edit),)
+        actions = (Action(label="Let the scheme follow", edit=edit, alters=("when",)),)
     elif not design.use.switch and design.accessories and design.scheme.for_winch:
         actions = _given_switch(design.accessories[0], design.job, guarded=True)
     elif design.use.lights != "any" and design.accessories and design.scheme.for_winch:
@@ -62,7 +62,7 @@ def check_winch_alone(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         actions: tuple[Action, ...] = ()
         if design.circuit.held.scheme:
             edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-            actions = (Action(label="Let the scheme follow", edit=edit),)
+            actions = (Action(label="Let the scheme follow", edit=edit, alters=("when",)),)
         elif len(design.accessories) > 1:
             apart = PutOnCircuit(accessory_id=winches[0].id, circuit_id="new")
             actions = (Action(label="Give the winch its own circuit", edit=apart),)
@@ -118,7 +118,7 @@ def check_surge(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         text=f"The start behind {switch.name} is above its surge rating.",
         why="Its contacts weld or burn when a motor starts. Take one that bears it.",
         found=f"{peak_a:.0f} A", allowed=f"{bears_a:.0f} A",
-        actions=(Action(label=f"Take one for {larger.surge_a:.0f} A",
+        actions=(Action(label=f"Take one for a surge of {larger.surge_a:.0f} A",
                         edit=ChangeSwitch(was=switch.name, switch=larger)),),
     )  # fmt: skip
 
@@ -254,7 +254,8 @@ def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Findi
         feeder = design.ahead[-1] if design.ahead else ""
         point = design.circuit.start.point
         awake = WakePoint(point_id=point, key="always")
-        actions = (Action(label="Let that point live always", edit=awake),) if feeder else ()
+        live = Action(label="Let that point live always", edit=awake, alters=("when",))
+        actions = (live,) if feeder else ()
         yield Finding(
             code="sleeps", area=AREA, place=place, severity="caution",
             text="It should live parked, but the point where it starts sleeps with the key.",
@@ -313,9 +314,12 @@ def _given_switch(accessory: Accessory, job: Job, *, guarded: bool = False) -> t
     number = 2
     while job.switch(name) is not None:
         name, number = f"{accessory.name[:70]} {number}", number + 1
+    had = job.switch(accessory.use.switch) if accessory.use.switch else None
+    guarded = guarded or (had is not None and had.guarded)
     edit = GiveSwitch(accessory_id=accessory.id, name=name, guarded=guarded,
                       momentary=moves_people_or_loads(accessory))  # fmt: skip
-    return (Action(label=f"Give it a{' guarded' if guarded else ''} switch", edit=edit),)
+    return (Action(label=f"Give it a{' guarded' if guarded else ''} switch", edit=edit,
+                   alters=("when", "rating")),)  # fmt: skip
 
 
 def _with_use(accessory: Accessory, use: Use) -> ChangeAccessory:

@@ -35,7 +35,7 @@ def check_conductor_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]
         text=f"{rung.conductor.label} loses too much voltage over this length.",
         why="The accessory works below what its maker expects.",
         found=f"{rung.conductor_drop_v:.2f} V", allowed=f"{request.drop_limit_v:.2f} V",
-        actions=(Action(label="Let the wire size follow", edit=release),)
+        actions=(Action(label="Let the wire size follow", edit=release, alters=("fuse",)),)
         if design.circuit.held.size else (),
     )  # fmt: skip
 
@@ -147,6 +147,7 @@ def check_sturdy(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         return
     release = Action(
         label="Let the wire size follow",
+        alters=("fuse",),
         edit=ReleaseChoice(circuit_id=design.circuit.id, what="size"),
     )
     if "minimum" in rung.rejects:
