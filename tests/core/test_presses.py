@@ -35,9 +35,11 @@ def altered(before: Design, after: Design) -> Iterator[tuple[str, str]]:
         if one is not None and other is not None and one.rating_a != other.rating_a:
             yield "rating", f"{one.rating_a:g} → {other.rating_a:g} A"
         fuse, larger = was.sizing.fuse, new.sizing.fuse
-        if fuse is not None and larger is not None and larger.rating_a > fuse.rating_a:
-            if copper_mm2(new) <= copper_mm2(was):  # with a thicker wire the least holder may grow
-                yield "fuse", f"{fuse.rating_a:g} → {larger.rating_a:g} A"
+        thicker = copper_mm2(new) > copper_mm2(was)  # its least holder may be a larger one
+        if fuse is None or larger is None or thicker:
+            continue
+        if larger.rating_a > fuse.rating_a:
+            yield "fuse", f"{fuse.rating_a:g} → {larger.rating_a:g} A"
 
 
 def copper_mm2(made: CircuitDesign) -> float:

@@ -251,7 +251,8 @@ def test_the_shelf_goes_out_and_comes_back_as_csv(client: TestClient) -> None:
 def test_a_kit_and_a_circuit_as_found_are_stated_and_refused(client: TestClient) -> None:
     kit = {"circuit_id": BAR, "relay": "mini_no", "leads.0.name": "red", "leads.0.start": "fuse",
            "leads.0.end": "relay_30", "leads.0.size": "10", "leads.0.length_m": "9 ft 10 in",
-           "leads.0.fuse_a": "25", "leads.0.insulation_c": "125", "leads.1.name": "", "leads.1.start": "plus"}  # fmt: skip
+           "leads.0.fuse_a": "25", "leads.0.insulation_c": "125",
+           "leads.1.name": "", "leads.1.start": "plus"}  # fmt: skip
     answer = client.post(f"{JOB}/build/found/kit", data={"revision": revision(client), **kit})
     assert "Cut to 1.57 m" in answer.text
     for field, value in (("leads.0.length_m", "long"), ("leads.0.length_m", "-3"),

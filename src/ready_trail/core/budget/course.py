@@ -60,6 +60,15 @@ class Course:
         """Return the state of charge in the end."""
         return self.moments[-1].state[bank]
 
+    def part(self, index: int) -> tuple[Moment, ...]:
+        """Return the moments of one stretch, from its own start to its own end."""
+        return self.moments[index * (STEPS + 1) : (index + 1) * (STEPS + 1)]
+
+    def mean_a(self, index: int, bank: str = BATTERY) -> float:
+        """Return the current into a battery over one stretch, on average. [A]"""
+        flows = [m.into_a[bank] for m in self.part(index)]
+        return (sum(flows) - (flows[0] + flows[-1]) / 2) / (len(flows) - 1)
+
     def falls_to(self, level: float = HALF, bank: str = BATTERY) -> float | None:
         """Return when a battery first falls to a level, or None. [h]"""
         before = self.moments[0]

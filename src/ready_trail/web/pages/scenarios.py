@@ -129,27 +129,17 @@ def _matrix(job: Job, shell: Shell) -> list[MatrixRow]:
 
 
 def _parts(course: Course, budget: Budget) -> list[PartRow]:
-    at_h, found = 0.0, []
-    for stretch in course.stretches:
-        at_h += stretch.hours
-        last = [m for m in course.moments if m.at_h <= at_h + 1e-9][-1]
-        inside = [m for m in course.moments if at_h - stretch.hours <= m.at_h <= at_h + 1e-9]
+    found = []
+    for index, stretch in enumerate(course.stretches):
+        end = course.part(index)[-1]
         found.append(
             PartRow(
                 name=stretch.name, hours=stretch.hours, load_a=stretch.load_a.get(BATTERY, 0.0),
-                charge_a=stretch.charge_a,
-                into_a=sum(m.into_a[BATTERY] for m in inside) / len(inside),
-                ends=tuple((name, _state_before(course, at_h, bank, last.state[bank]))
-                           for bank, name in budget.names.items()),
+                charge_a=stretch.charge_a, into_a=course.mean_a(index),
+                ends=tuple((name, end.state[bank]) for bank, name in budget.names.items()),
             )
         )  # fmt: skip
     return found
-
-
-def _state_before(course: Course, at_h: float, bank: str, otherwise: float) -> float:
-    """State of charge where a stretch ends."""
-    near = [m for m in course.moments if abs(m.at_h - at_h) < 1e-9]
-    return near[0].state[bank] if near else otherwise
 
 
 def _sliders(job: Job, asked: Mapping[str, str]) -> tuple[tuple[Slider, ...], Vehicle]:
