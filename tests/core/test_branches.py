@@ -32,7 +32,7 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Branch, BranchReturn, InputWire, Job, Return, Share, Use
-from ready_trail.core.sizing import Held, Leg, SizingRequest, Stretch, size
+from ready_trail.core.sizing import Held, Leg, SizingRequest, Stretch, Upstream, size
 from ready_trail.formats.wire_csv import wire_list_csv
 from support import CATALOGUE, job_with, segment
 
@@ -51,7 +51,9 @@ def trees(draw: st.DrawFn) -> SizingRequest:
 
     def legs() -> tuple[Leg, ...]:
         n = draw(st.integers(1, 2))
-        return tuple(Leg(length_m=draw(LENGTHS), ambient_c=draw(AMBIENTS)) for _ in range(n))
+        return tuple(Leg(length_m=draw(LENGTHS), ambient_c=draw(AMBIENTS),
+                         loaded_conductors=draw(st.sampled_from([1, 2, 4, 9])))
+                     for _ in range(n))  # fmt: skip
 
     made: list[Stretch] = []
     behind = set(range(2)) if limb else set()
@@ -78,20 +80,73 @@ def trees(draw: st.DrawFn) -> SizingRequest:
     returns = sum(amps[n] for n in range(units) if shared[n] and n not in behind)
     returns += limb_back if limb and limb_shared else 0.0
     out = legs()
+    body = bool(returns) and draw(st.booleans())
+    back = (Leg(length_m=0.5, ambient_c=50.0),) if body else out[::-1] if returns else ()
     return SizingRequest(
-        current_a=round(sum(amps), 6), out=out, back=out[::-1] if returns else (),
-        back_a=returns, chassis_ohm=0.0, drop_limit_v=0.6, insulation_c=105, relay=None,
-        branches=tuple(made), holder_c=50.0, held=Held(family="large_blade"),
+        current_a=round(sum(amps), 6), out=out, back=back,
+        back_a=returns, chassis_ohm=0.004 if body else 0.0,
+        source_limit_a=draw(st.sampled_from([None, None, 30.0, 90.0])),
+        upstream=draw(st.sampled_from([None, AHEAD])), drop_limit_v=0.6, insulation_c=105,
+        relay=None, branches=tuple(made), holder_c=50.0, held=Held(family="large_blade"),
     )  # fmt: skip
+
+
+AHEAD = Upstream(resistance_ohm=0.006, conductor_drop_v=0.11, path_drop_v=0.16)
+
+
+def along(r: SizingRequest, rating: float, sizes: dict[str, str]) -> dict[str, list[float]]:
+    """At each stretch's end: drop in copper, at joints and bodies from the trunk on, and a short
+    there."""
+    at = {w.size: w for w in WIRES["awg"]}
+    fuse_ohm = float(FUSES["large_blade"]["drop_at_rating_v"]) / rating
+    fixed = fuse_ohm + 4 * 0.0003 + 2 * 0.0002 + (r.upstream.resistance_ohm if r.upstream else 0)
+    names = {"": (r.out, r.back, r.current_a, r.returns_a, 0.0, r.chassis_ohm, None)} | {
+        s.id: (s.out, s.back, s.current_a, s.returns_a, s.joints_ohm, s.chassis_ohm or 0.0, s.ahead)
+        for s in r.branches
+    }  # fmt: skip
+
+    def ohm_of(name: str, legs: tuple[Leg, ...], amps: float) -> float:
+        wire, total = at[sizes[name]], 0.0
+        for leg in legs:
+            i_z = wire.table_a[105] * math.sqrt((105 - leg.ambient_c) / 75)
+            i_z *= {1: 1.0, 2: 1.0, 4: 0.6, 9: 0.5}[leg.loaded_conductors]
+            warm = min(250, leg.ambient_c + (105 - leg.ambient_c) * (amps / i_z) ** 2)
+            total += wire.r20 * leg.length_m * (1 + 0.00393 * (warm - 20))
+        return total
+
+    found: dict[str, list[float]] = {}
+    for name in names:
+        trail, copper_v, fixed_v, ohm, earthed = name, 0.0, 0.0, 0.0, False
+        while True:
+            out, back, i_out, i_back, joints, body, ahead = names[trail]
+            copper_v += ohm_of(trail, out, i_out) * i_out
+            ohm += ohm_of(trail, out, i_out) + joints
+            fixed_v += joints * i_out
+            if not earthed:
+                copper_v += ohm_of(trail, back, i_back) * i_back
+                ohm += ohm_of(trail, back, i_back) + body
+                fixed_v += body * i_back if trail else 0.0
+            earthed = earthed or body > 0
+            if ahead is None:
+                break
+            trail = ahead
+        copper_v += r.upstream.conductor_drop_v if r.upstream else 0.0
+        short = min(12.7 / (0.005 + fixed + ohm), r.source_limit_a or math.inf)
+        found[name] = [copper_v, fixed_v, short]
+    return found
 
 
 def oracle(r: SizingRequest, rating: float) -> tuple[float, dict[str, str]] | None:
     """Try every size of every inner wire; each unit then takes the first wire that works."""
     row = FUSES["large_blade"]
     fuse_ohm = float(row["drop_at_rating_v"]) / rating
+    fixed_ohm = fuse_ohm + 4 * 0.0003 + 2 * 0.0002
+    fixed_ohm += r.upstream.resistance_ohm if r.upstream else 0.0
+    ahead_v = r.upstream.conductor_drop_v if r.upstream else 0.0
     inner = [s for s in r.branches if any(b.ahead == s.id for b in r.branches)]
     ends = [s for s in r.branches if s not in inner]
-    lines: dict[str, Any] = {"": (r.out, r.back, r.current_a, r.returns_a, 0.0, None, 0.75)}
+    lines: dict[str, Any] = {"": (r.out, r.back, r.current_a, r.returns_a, 0.0,
+                                  r.chassis_ohm or None, 0.75)}  # fmt: skip
     for s in r.branches:
         lines[s.id] = (s.out, s.back, s.current_a, s.returns_a, s.joints_ohm, s.chassis_ohm, 0.75)
 
@@ -101,6 +156,7 @@ def oracle(r: SizingRequest, rating: float) -> tuple[float, dict[str, str]] | No
         for way, legs, amps in ((0, out, i_out), (1, back, i_back)):
             for leg in legs:
                 i_z = wire.table_a[105] * math.sqrt((105 - leg.ambient_c) / 75)
+                i_z *= {1: 1.0, 2: 1.0, 4: 0.6, 9: 0.5}[leg.loaded_conductors]
                 warm = min(250, leg.ambient_c + (105 - leg.ambient_c) * (amps / i_z) ** 2)
                 part = wire.r20 * leg.length_m * (1 + 0.00393 * (warm - 20))
                 ohm[way] += part
@@ -111,13 +167,16 @@ def oracle(r: SizingRequest, rating: float) -> tuple[float, dict[str, str]] | No
 
     table = {n: [figures(n, w) for w in WIRES["awg"]] for n in lines}
 
-    def sound(hot: float, area: float, ohm: float) -> bool:
-        short = 12.7 / (0.005 + ohm)
+    most_a = math.inf if r.source_limit_a is None else r.source_limit_a
+
+    def sound(hot: float, area: float, ohm: float, carries: float) -> bool:
+        short = min(12.7 / (0.005 + ohm), most_a)
         slow = opening(row["gates"], short / rating, "slowest_s")
         heat = math.log(1 + (160 - hot) / (234.5 + hot)) if hot < 160 else 0.0
-        return short >= float(row["clearing_x"]) * rating and (
-            short**2 * slow <= 226**2 * heat * area**2
-        )
+        if carries >= most_a:  # it bears for good all that its source can give
+            return True
+        opens = short >= float(row["clearing_x"]) * rating or (most_a < math.inf and slow <= 60)
+        return opens and short**2 * slow <= 226**2 * heat * area**2
 
     best: tuple[float, dict[str, str]] | None = None
     for picks in itertools.product(range(len(WIRES["awg"])), repeat=1 + len(inner)):
@@ -128,8 +187,7 @@ def oracle(r: SizingRequest, rating: float) -> tuple[float, dict[str, str]] | No
             ahead = lines[name] if not name else next(s.ahead for s in inner if s.id == name)
             wire = WIRES["awg"][chosen[name]]
             ohm, drop, hot, carries, mass = table[name][chosen[name]]
-            before = state.get(ahead if name else None, ((fuse_ohm + 4 * 0.0003 + 2 * 0.0002, 0.0),
-                                                         (0.0, 0.0)))  # fmt: skip
+            before = state.get(ahead if name else None, ((fixed_ohm, ahead_v), (0.0, 0.0)))
             chassis = lines[name][5]
             base = before[1] if chassis is None else (chassis, 0.0)
             state[name] = (
@@ -138,7 +196,7 @@ def oracle(r: SizingRequest, rating: float) -> tuple[float, dict[str, str]] | No
             )
             fits = wire.area <= float(row["socket_max_mm2"]) or bool(name)
             good = good and carries >= rating and wire.area >= 0.75 and fits and sound(
-                hot, wire.area, state[name][0][0] + state[name][1][0])  # fmt: skip
+                hot, wire.area, state[name][0][0] + state[name][1][0], carries)  # fmt: skip
             weight += mass
         if not good or (best and weight >= best[0]):
             continue
@@ -151,7 +209,7 @@ def oracle(r: SizingRequest, rating: float) -> tuple[float, dict[str, str]] | No
                 if (
                     carries >= rating and wire.area >= 0.75
                     and out_v + back_v + sum(drop) <= s.drop_limit_v
-                    and sound(hot, wire.area, out_ohm + back_ohm + sum(ohm) + s.joints_ohm)
+                    and sound(hot, wire.area, out_ohm + back_ohm + sum(ohm) + s.joints_ohm, carries)
                 ):  # fmt: skip
                     weight += mass
                     chosen[s.id] = at
@@ -183,6 +241,24 @@ def test_a_second_program_comes_to_the_same_branches(request: SizingRequest) -> 
     area = {w.size: w.area for w in WIRES["awg"]}
     copper = sum(area[sizes[n]] * lengths[n] for n in sizes)
     assert copper == pytest.approx(want[0], rel=1e-6), (sizes, want[1])
+    ends = along(request, got.fuse.rating_a, sizes)
+    for name, branch in got.branches.items():
+        copper_v, fixed_v, short_a = ends[name]
+        assert branch.chosen.conductor_drop_v == pytest.approx(copper_v, rel=1e-4), name
+        assert branch.chosen.far_short_a == pytest.approx(short_a, rel=1e-4), name
+        assert branch.path_drop_v - branch.chosen.conductor_drop_v == pytest.approx(
+            fixed_v if ends_at_a_unit(request, name) else branch.path_drop_v - copper_v, abs=1e-4
+        )
+    assert got.worst is not None
+    copper_v, fixed_v, _ = ends[got.worst.stretch.id]
+    row = FUSES["large_blade"]
+    trunk_v = request.current_a * (float(row["drop_at_rating_v"]) / got.fuse.rating_a + 0.0016)
+    trunk_v += request.returns_a * request.chassis_ohm + (0.05 if request.upstream else 0.0)
+    assert got.path_drop_v == pytest.approx(copper_v + fixed_v + trunk_v, abs=1e-4)
+
+
+def ends_at_a_unit(request: SizingRequest, name: str) -> bool:
+    return all(s.ahead != name for s in request.branches)
 
 
 def rear_lights(**more: Any) -> Job:

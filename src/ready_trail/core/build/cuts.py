@@ -348,4 +348,4 @@ def _one_size(conductor: Conductor) -> str:
 
 
 def _slug(text: str) -> str:
-    return text.replace("mm²", "").replace("/", "").strip().replace(" ", "-")
+    return text.replace("mm²", "").replace("/", "-").strip().replace(" ", "-")
