@@ -135,11 +135,15 @@ class Sites:
         return self._made.job.point(circuit.start.point).place
 
     def _control_fuses(self) -> Iterator[tuple[str, str]]:
-        """Each control fuse with the device from which it is fed: it sits beside that."""
+        """Each control fuse with the device from which it is fed, and each coil's earth with what
+        is earthed there: it sits beside that.
+        """
         installation = self._made.installation
         for wire in installation.wires.values():
             spec = installation.devices[wire.end.device].spec
-            if isinstance(spec, FuseSpec) and spec.family is None and wire.end.terminal == "1":
+            fuse = isinstance(spec, FuseSpec) and spec.family is None
+            earth = wire.role == "control_return" and wire.end.device.endswith("T")
+            if earth or (fuse and wire.end.terminal == "1"):
                 yield wire.end.device, wire.start.device
 
     def _zone(self, device: Device) -> str:

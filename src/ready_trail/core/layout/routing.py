@@ -55,6 +55,8 @@ class Routed:
 
 
 _REMEMBERED = 4
+BESIDE_M = 0.1
+"""From a relay to the thing beside which it sits (house)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -194,6 +196,8 @@ class _Spots:
         if use.channel is not None:
             return self.points.get(use.channel.point)
         enabler = next((c for c in self.job.circuits if c.id == use.while_on), None)
+        if enabler is not None and use.while_by == "switch":
+            return self.switch(enabler)
         if enabler is not None:
             return enabler.place.load if enabler.place is not None else None
         signal = use.follows
@@ -208,7 +212,8 @@ class _Spots:
         return (
             switch is not None
             and switch.panel in self.fed_panels
-            and (use.lights == "any" and not use.signal)
+            and (use.lights == "any" and not use.signal and use.channel is None)
+            and not use.while_on
         )
 
 
@@ -382,6 +387,9 @@ def _with_run(
             kind="chassis", stub_m=stub_m, taped=taped, path=back.path,
             measured_mohm=back.measured_mohm if measured is None else measured,
         )  # fmt: skip
+    if place.switching is not None and place.switching == place.load:  # and on to what it feeds
+        last = run[-1]
+        run = (*run[:-1], last.model_copy(update={"length_m": min(30.0, last.length_m + BESIDE_M)}))
     run_m = sum(s.length_m for s in run)
     fuse_at_m = min(circuit.fuse_at_m, run_m / 2)
     switching_at_m = max(fuse_at_m, _switching_m(circuit, place, route.out, network))

@@ -122,10 +122,13 @@ def switched_feed(harness: Harness) -> Terminal:
     return Terminal(device=ref, terminal=output_of(switch.throws, bench.use.throw))
 
 
-def own_switch(harness: Harness, supply: Terminal | None) -> Terminal:
+def own_switch(
+    harness: Harness, supply: Terminal | None, *, from_relay: bool = False
+) -> Terminal:  # fmt: skip
     """Put this circuit's switch into a control wire of its own; return its far side.
 
-    Without ``supply`` the wires to it are there already.
+    Without ``supply`` the wires to it are there already. ``from_relay`` tells that it comes from
+    the coil, not from the signal.
     """
     bench = harness.bench
     switch = bench.ask.switch
@@ -136,7 +139,7 @@ def own_switch(harness: Harness, supply: Terminal | None) -> Terminal:
     ref = bench.references[f"switch {switch.name}"]
     into = Terminal(device=ref, terminal="1")
     if supply is not None:
-        control_wire(harness, supply, into, control_parts_m(bench)[0])
+        control_wire(harness, supply, into, control_parts_m(bench)[1 if from_relay else 0])
     detail = f"rated {switch.rating_a:g} A"
     harness.add(ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
                 switch.name, detail, name=switch.name, zone="cabin")  # fmt: skip
@@ -146,6 +149,20 @@ def own_switch(harness: Harness, supply: Terminal | None) -> Terminal:
 def control_to(harness: Harness, supply: Terminal, end: Terminal) -> None:
     """Lead a control wire on: what is left after the hand switch, or the whole control run."""
     control_wire(harness, supply, end, control_parts_m(harness.bench)[1])
+
+
+def control_past(harness: Harness, start: Terminal, end: Terminal) -> None:
+    """Lead a control wire between signal and relay that does not stop at the hand switch: never
+    longer than by way of it.
+    """
+    control_wire(harness, start, end, harness.bench.circuit.control_m)
+
+
+def control_back(harness: Harness, start: Terminal, end: Terminal) -> None:
+    """Lead a control wire from the hand switch back to the signal; without one from the relay."""
+    bench = harness.bench
+    to_switch_m, whole_m = control_parts_m(bench)
+    control_wire(harness, start, end, whole_m if bench.ask.switch is None else to_switch_m)
 
 
 def jumper_from_30(harness: Harness, end: Terminal) -> None:

@@ -8,8 +8,9 @@ from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
 from ready_trail.core.schemes.control import (
     coil_end,
+    control_back,
     control_fuse,
-    control_to,
+    control_past,
     headlamps,
     jumper_from_30,
     own_switch,
@@ -68,9 +69,9 @@ class HighBeamEarth(Defaults):
             jumper_from_30(harness, coil_end(harness, "86"))
         else:
             common = control_fuse(harness, Terminal(device="HL", terminal="common"))
-            control_to(harness, common, coil_end(harness, "86"))
-        switched = own_switch(harness, coil_end(harness, "85"))
-        control_to(harness, switched, Terminal(device="HL", terminal="high"))
+            control_past(harness, common, coil_end(harness, "86"))
+        switched = own_switch(harness, coil_end(harness, "85"), from_relay=True)
+        control_back(harness, switched, Terminal(device="HL", terminal="high"))
         return harness.parts()
 
 

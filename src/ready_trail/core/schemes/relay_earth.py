@@ -9,7 +9,7 @@ from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
 from ready_trail.core.schemes.control import (
     coil_end,
     coil_to_earth,
-    control_to,
+    control_past,
     key_feed,
     own_switch,
 )
@@ -50,8 +50,8 @@ class RelayEarth(Defaults):
         """Wire the coil from the feed and through the switch to earth."""
         harness = Harness(bench)
         to_load_and_back(harness, relay_contact(harness, fused_lead(harness)))
-        control_to(harness, key_feed(harness), coil_end(harness, "86"))
-        coil_to_earth(harness, own_switch(harness, coil_end(harness, "85")))
+        control_past(harness, key_feed(harness), coil_end(harness, "86"))
+        coil_to_earth(harness, own_switch(harness, coil_end(harness, "85"), from_relay=True))
         return harness.parts()
 
 
