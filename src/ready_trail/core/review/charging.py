@@ -280,7 +280,7 @@ def _parked_ways_out(made: Design, bank: str, days: float) -> Iterator[Action]:
         _, _, circuit, accessory = max(live, key=lambda x: x[:2])
         keyed = job.use_of(circuit).model_copy(update={"key": "run"})
         yield Action(label=f"Let {accessory.name} sleep with the ignition",
-                     edit=with_use_edit(job, circuit, keyed), alters=("when",))  # fmt: skip
+                     edit=with_use_edit(job, circuit, keyed), alters=("when", "fuse"))  # fmt: skip
 
 
 def check_winch(made: Design) -> Iterator[Finding]:

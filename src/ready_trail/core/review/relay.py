@@ -263,7 +263,7 @@ def _without_unit(design: CircuitDesign) -> tuple[Action, ...]:
     plain = design.use.model_copy(update={"unit": "", "unit_most_a": None})
     label = f"No longer let {design.use.unit} decide: on whenever the rest says so"
     edit = with_use_edit(design.job, design.circuit, plain)
-    return (Action(label=label, edit=edit, alters=("when",)),)
+    return (Action(label=label, edit=edit, alters=("when", "fuse")),)
 
 
 def check_back_feed(design: CircuitDesign, context: Context) -> Iterator[Finding]:

@@ -38,14 +38,14 @@ def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     actions: tuple[Action, ...] = ()
     if design.circuit.held.scheme:
         edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-        actions = (Action(label="Let the scheme follow", edit=edit, alters=("when",)),)
+        actions = (Action(label="Let the scheme follow", edit=edit, alters=("when", "fuse")),)
     elif not design.use.switch and design.accessories and design.scheme.for_winch:
         actions = _given_switch(design.accessories[0], design.job, guarded=True)
     elif design.use.lights != "any" and design.accessories and design.scheme.for_winch:
         use = design.use.model_copy(update={"lights": "any", "key": "run"})
         follow = _with_use(design.accessories[0], use)
         actions = (Action(label="Let it follow the ignition, no longer the lights", edit=follow,
-                          alters=("when",)),)  # fmt: skip
+                          alters=("when", "fuse")),)  # fmt: skip
     yield Finding(
         code="scheme", area=AREA, place=f"C{design.circuit.number}", severity="stop",
         text=f"{design.scheme.label} does not serve here: {refusal}.",
@@ -62,7 +62,7 @@ def check_winch_alone(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         actions: tuple[Action, ...] = ()
         if design.circuit.held.scheme:
             edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-            actions = (Action(label="Let the scheme follow", edit=edit, alters=("when",)),)
+            actions = (Action(label="Let the scheme follow", edit=edit, alters=("when", "fuse")),)
         elif len(design.accessories) > 1:
             apart = PutOnCircuit(accessory_id=winches[0].id, circuit_id="new")
             actions = (Action(label="Give the winch its own circuit", edit=apart),)
@@ -140,7 +140,7 @@ def check_panel_feed(design: CircuitDesign, context: Context) -> Iterator[Findin
         follow = use.model_copy(update={"key": wakes.key})
         actions.append(
             Action(label=f"Let it follow {panel.name}: {_KEY_WORDS[wakes.key]}",
-                   edit=with_use_edit(design.job, design.circuit, follow), alters=("when",))
+                   edit=with_use_edit(design.job, design.circuit, follow), alters=("when", "fuse"))
         )  # fmt: skip
     yield Finding(
         code="panel_feed_differs", area=AREA, place=f"S{switch.number}", severity="stop",
@@ -254,7 +254,7 @@ def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Findi
         feeder = design.ahead[-1] if design.ahead else ""
         point = design.circuit.start.point
         awake = WakePoint(point_id=point, key="always")
-        live = Action(label="Let that point live always", edit=awake, alters=("when",))
+        live = Action(label="Let that point live always", edit=awake, alters=("when", "fuse"))
         actions = (live,) if feeder else ()
         yield Finding(
             code="sleeps", area=AREA, place=place, severity="caution",

@@ -80,7 +80,7 @@ def check_left_on(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     follow = Action(
         label="Let it work with the ignition only",
         edit=with_use_edit(design.job, design.circuit, use.model_copy(update={"key": "run"})),
-        alters=("when",),
+        alters=("when", "fuse"),
     )
     if any(a.model == "winch" for a in design.accessories):
         yield Finding(
