@@ -25,10 +25,21 @@ def proposed(job: Job) -> tuple[Scenario, ...]:
             continue
         number += 1
         named = scenario.model_copy(update={"id": f"s{number}"})
-        running = tuple(_running(job, runs, named, wanted))
+        running = tuple(_running(job, runs, named, wanted, rows_of(job)))
         if running:
             found.append(named.model_copy(update={"running": running}))
     return tuple(found)
+
+
+def may_propose(job: Job) -> bool:
+    """Return whether anything could be proposed, without working all of it out."""
+    runs, rows = Runs(Tree(job)), rows_of(job)
+    taken = {s.name.casefold() for s in job.scenarios}
+    return any(
+        scenario.name.casefold() not in taken
+        and any(any(True for _ in _running(job, runs, scenario, wanted, (row,))) for row in rows)
+        for scenario, wanted in _ideas(job)
+    )
 
 
 def _ideas(job: Job) -> Iterator[tuple[Scenario, frozenset[str]]]:
@@ -51,9 +62,11 @@ def _ideas(job: Job) -> Iterator[tuple[Scenario, frozenset[str]]]:
         )
 
 
-def _running(job: Job, runs: Runs, scenario: Scenario, wanted: frozenset[str]) -> Iterator[Running]:
+def _running(
+    job: Job, runs: Runs, scenario: Scenario, wanted: frozenset[str], rows: tuple[Row, ...]
+) -> Iterator[Running]:
     taken: list[Running] = []
-    for row in rows_of(job):
+    for row in rows:
         if not _belongs(job, row, wanted):
             continue
         ratio = usual_ratio(job.accessory(row.accessory))

@@ -9,7 +9,7 @@ from ready_trail.core.budget import FLAT, HALF, Bank, ScenarioBudget
 from ready_trail.core.budget.battery import alternator_a, own_load_a
 from ready_trail.core.budget.course import into, run
 from ready_trail.core.budget.draws import bank_behind, is_live_parked, parked_draw_a
-from ready_trail.core.budget.proposals import proposed
+from ready_trail.core.budget.proposals import may_propose
 from ready_trail.core.edits import (
     ChangePoint,
     ProposeScenarios,
@@ -216,7 +216,7 @@ def check_alternator(made: Design) -> Iterator[Finding]:
     if total_a <= gives_a - own_a:
         return
     actions = []
-    if proposed(job):
+    if may_propose(job):
         actions.append(Action(label="Propose scenarios", edit=ProposeScenarios()))
     larger = next((a for a in _ALTERNATORS_A if 0.85 * a - own_a >= total_a), None)
     if larger is not None:
