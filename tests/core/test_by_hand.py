@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from core.findings_cases import LORRY, behind
+from core.findings_cases import LORRY, _link, behind
 from ready_trail.core.budget.battery import Bank
 from ready_trail.core.budget.course import Link, Stretch, run
 from ready_trail.core.budget.draws import bank_behind
@@ -16,6 +16,7 @@ from ready_trail.core.heating import heating
 from ready_trail.core.job import Battery, Job, Use, Vehicle
 from ready_trail.core.job.lift import lifted
 from ready_trail.core.supply.tree import Tree
+from ready_trail.core.sweep import effects
 from support import CATALOGUE, demo, job_with
 
 
@@ -115,3 +116,14 @@ def test_a_part_of_the_day_averages_its_own_current_alone() -> None:
     assert [course.mean_a(n) for n in (0, 2)] == pytest.approx([-20, -20])
     assert course.mean_a(1) == pytest.approx(10, abs=0.01)
     assert course.part(1)[0].at_h == 1
+
+
+def test_a_wire_that_is_fed_from_its_other_end_too_burns_after_its_first_fuse() -> None:
+    """A link between two batteries with a fuse at one end alone, lying on the body."""
+    for end_fuse, seen in ((False, "burns"), (True, "fuse")):
+        made = design(_link(end_fuse=end_fuse), CATALOGUE)
+        fused = {e.fault.key: e for e in effects(made)}
+        link = made.circuit(next(c.circuit.id for c in made.circuits if c.circuit.is_feeder))
+        powers = [w for w in link.wires if w.role == "power"]
+        middle = max(powers, key=lambda w: w.length_m)
+        assert fused[f"body:{middle.label}"].symptom == seen, middle.label
