@@ -127,3 +127,10 @@ def test_a_wire_that_is_fed_from_its_other_end_too_burns_after_its_first_fuse() 
         powers = [w for w in link.wires if w.role == "power"]
         middle = max(powers, key=lambda w: w.length_m)
         assert fused[f"body:{middle.label}"].symptom == seen, middle.label
+
+
+def test_what_one_fuse_leaves_on_is_played_out_to_the_next() -> None:
+    """Bluebell's second battery: the starter's fuse opens, and its own post goes on feeding."""
+    found = {e.fault.key: e for e in effects(design(demo("Bluebell"), CATALOGUE))}
+    short = found["body:C2-W4"]
+    assert (short.opens, short.burns, short.symptom) == ("F2", "C2-W5", "burns")
