@@ -219,7 +219,7 @@ def _protection() -> Iterator[Case]:
         ),
     )
     yield Case("closes_again", "stop", held(("family", "breaker_auto"), **MOTOR))
-    yield Case("one_end_fused", "stop", _link(end_fuse=False))
+    yield Case("one_end_fused", "stop", link(end_fuse=False))
     yield Case("cable_short_time", "stop", held(("size", "8"), **WINCH))
     unfed = with_edits(
         apply(Job(name="T"), AddSupply(point=PointDraft(kind="stud", name="Stud"), fed=False)),
@@ -228,7 +228,7 @@ def _protection() -> Iterator[Case]:
     yield Case("unfed", "stop", unfed)
 
 
-def _link(*, end_fuse: bool) -> Job:
+def link(*, end_fuse: bool) -> Job:
     battery = {"capacity_ah": 100, "resistance_mohm": 12, "chemistry": "agm"}
     job = behind("battery", 5.0, battery=battery)
     link = job.circuit("c2").model_copy(update={"end_fuse": end_fuse})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from core.findings_cases import LORRY, _link, behind
+from core.findings_cases import LORRY, behind, link
 from ready_trail.core.budget.battery import Bank
 from ready_trail.core.budget.course import Link, Stretch, run
 from ready_trail.core.budget.draws import bank_behind
@@ -121,10 +121,10 @@ def test_a_part_of_the_day_averages_its_own_current_alone() -> None:
 def test_a_wire_that_is_fed_from_its_other_end_too_burns_after_its_first_fuse() -> None:
     """A link between two batteries with a fuse at one end alone, lying on the body."""
     for end_fuse, seen in ((False, "burns"), (True, "fuse")):
-        made = design(_link(end_fuse=end_fuse), CATALOGUE)
+        made = design(link(end_fuse=end_fuse), CATALOGUE)
         fused = {e.fault.key: e for e in effects(made)}
-        link = made.circuit(next(c.circuit.id for c in made.circuits if c.circuit.is_feeder))
-        powers = [w for w in link.wires if w.role == "power"]
+        feeder = made.circuit(next(c.circuit.id for c in made.circuits if c.circuit.is_feeder))
+        powers = [w for w in feeder.wires if w.role == "power"]
         middle = max(powers, key=lambda w: w.length_m)
         assert fused[f"body:{middle.label}"].symptom == seen, middle.label
 
