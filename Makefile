@@ -3,7 +3,6 @@ PY ?= python3
 BIN := .venv/bin
 PORT ?= 8310
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
-PANGO := libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fontconfig
 RUN := PYTHONPATH=src $(BIN)/python
 INSTALL = { $(BIN)/uv pip install -q --python $(BIN)/python --compile-bytecode --require-hashes -r $< \
 	|| $(BIN)/pip install -q --require-hashes -r $<; } && touch $@
@@ -69,7 +68,6 @@ lock: .venv/run.ok ## pin the requirements anew
 	@need=; command -v chromium >/dev/null || need=chromium; \
 	command -v ngspice >/dev/null || need="$$need ngspice"; \
 	command -v pdftotext >/dev/null || need="$$need poppler-utils"; \
-	for p in $(PANGO); do dpkg -s $$p >/dev/null 2>&1 || need="$$need $$p"; done; \
 	[ -z "$$need" ] || { $(SUDO) apt-get update -q && $(SUDO) env DEBIAN_FRONTEND=noninteractive \
 	  apt-get install -qy --no-install-recommends $$need; } && touch $@
 

@@ -25,25 +25,114 @@ from fastapi.routing import APIRoute
 
 ROOT = Path(__file__).parent.parent
 ODD_TEXT = [
-    "", " ", "0",
-    "-1", "1e309", "nan", "inf", "²³", "٣", "9" * 19, "9" * 400, "1,5", "1.5.5",
-    "true", "null", "[]", "{}", "\x00", "\x1b[0m", "\x0b", "\u202e\u0000",
-    "ＡＢ", "a" * 300,
-    "a" * 20_000, "'; DROP TABLE job; --", "<script>alert(1)</script>", "{{ 7*7 }}", "../../etc",
-    "=1+1", "+1", "@x", "c15", "a15", "p1", "10", "engine_bay", "battery:", "relay_87",
-    "%s%s%n", "\r\nX-Evil: 1",
-    "𝟙𝟚", "http://[", "1e-9", "12", "chassis", "K16", "2026-13-45",
-]  # fmt: skip
-ODD_NAMES = ["a",
-             "a.b", "a.b.c", "a.0", "a.1.b", ".", "..", "a.", ".a", "a..b", "0", "0.0", "²",
-             "a.²", "[]", "a[]", "x" * 500, "a." * 40 + "b", "__class__"]  # fmt: skip
-ODD_IDS = ["1", "2", "3", "0", "-1",
-           "²",
-           "9" * 18, "9" * 19, "9" * 30, "1.0", "abc", "c15", "c16",
-           "a15", "p1", "zz", "%00", "%ff", "..", "a" * 300, "١", "F15", "C15-W2", "l1", "w1",
-           "relay_positive"]  # fmt: skip
-ODD_ORIGINS = ["null", "http://[", "http://", "://", "http://127.0.0.1:1", "\x01", "http://a b",
-               "http://[::1", "x" * 3000]  # fmt: skip
+    "",
+    " ",
+    "0",
+    "-1",
+    "1e309",
+    "nan",
+    "inf",
+    "²³",
+    "٣",
+    "9" * 19,
+    "9" * 400,
+    "1,5",
+    "1.5.5",
+    "true",
+    "null",
+    "[]",
+    "{}",
+    "\x00",
+    "\x1b[0m",
+    "\x0b",
+    "\u202e\u0000",
+    "ＡＢ",
+    "a" * 300,
+    "a" * 20_000,
+    "'; DROP TABLE job; --",
+    "<script>alert(1)</script>",
+    "{{ 7*7 }}",
+    "../../etc",
+    "=1+1",
+    "+1",
+    "@x",
+    "c15",
+    "a15",
+    "p1",
+    "10",
+    "engine_bay",
+    "battery:",
+    "relay_87",
+    "%s%s%n",
+    "\r\nX-Evil: 1",
+    "𝟙𝟚",
+    "http://[",
+    "1e-9",
+    "12",
+    "chassis",
+    "K16",
+    "2026-13-45",
+]
+ODD_NAMES = [
+    "a",
+    "a.b",
+    "a.b.c",
+    "a.0",
+    "a.1.b",
+    ".",
+    "..",
+    "a.",
+    ".a",
+    "a..b",
+    "0",
+    "0.0",
+    "²",
+    "a.²",
+    "[]",
+    "a[]",
+    "x" * 500,
+    "a." * 40 + "b",
+    "__class__",
+]
+ODD_IDS = [
+    "1",
+    "2",
+    "3",
+    "0",
+    "-1",
+    "²",
+    "9" * 18,
+    "9" * 19,
+    "9" * 30,
+    "1.0",
+    "abc",
+    "c15",
+    "c16",
+    "a15",
+    "p1",
+    "zz",
+    "%00",
+    "%ff",
+    "..",
+    "a" * 300,
+    "١",
+    "F15",
+    "C15-W2",
+    "l1",
+    "w1",
+    "relay_positive",
+]
+ODD_ORIGINS = [
+    "null",
+    "http://[",
+    "http://",
+    "://",
+    "http://127.0.0.1:1",
+    "\x01",
+    "http://a b",
+    "http://[::1",
+    "x" * 3000,
+]
 
 
 _OURS = r'File "[^"]*/(?:src/ready_trail|starlette|pydantic)/([^"]+)", line (\d+)'
@@ -54,12 +143,21 @@ def main() -> None:
     seed = seed or random.SystemRandom().randrange(1, 10**6)
     with tempfile.TemporaryDirectory() as folder:
         env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
-        command = [sys.executable, "-m", "ready_trail", "demo", "--db", f"{folder}/f.db",
-                   "--port", "0"]  # fmt: skip
+        command = [
+            sys.executable,
+            "-m",
+            "ready_trail",
+            "demo",
+            "--db",
+            f"{folder}/f.db",
+            "--port",
+            "0",
+        ]
         log = Path(folder) / "log"
         with log.open("w") as errors:
-            server = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=errors, text=True,
-                                      env=env)  # fmt: skip
+            server = subprocess.Popen(
+                command, stdout=subprocess.PIPE, stderr=errors, text=True, env=env
+            )
             try:
                 assert server.stdout is not None
                 found = re.search(r"http://([\d.]+):(\d+)", server.stdout.readline())
@@ -83,10 +181,23 @@ def api(url: str, seed: int, folder: str) -> int:
         print("the API by its description: not asked")
         return 0
     done = subprocess.run(
-        [tool, "run", f"{url}/api/openapi.json", "--checks", "not_a_server_error", "--no-color",
-         "--seed", str(seed), "--max-examples", examples],
-        capture_output=True, text=True, check=False, cwd=folder,
-    )  # fmt: skip
+        [
+            tool,
+            "run",
+            f"{url}/api/openapi.json",
+            "--checks",
+            "not_a_server_error",
+            "--no-color",
+            "--seed",
+            str(seed),
+            "--max-examples",
+            examples,
+        ],
+        capture_output=True,
+        text=True,
+        check=False,
+        cwd=folder,
+    )
     cases = re.search(r"(\d+) generated, .*", done.stdout)
     print(f"the API by its description: {cases[0] if cases else done.stdout[-2000:]}")
     if done.returncode:
@@ -194,11 +305,22 @@ def flattened(routes: list[object]) -> list[APIRoute]:
 def vocabulary(host: str, port: int) -> list[str]:
     """The names of the fields that pages post."""
     names: set[str] = set()
-    for path in ("/jobs/new", "/size", "/shelf?add=true", "/jobs/3/accessories/a18",
-                 "/jobs/3/circuits/c17", "/jobs/3/supply?point=p1", "/jobs/3/scenarios",
-                 "/jobs/3/layout", "/jobs/3/survey", "/jobs/3/brief", "/jobs/3/rules",
-                 "/jobs/3/build/labels", "/jobs/3/build/found?circuit=c15",
-                 "/jobs/3/build/found?circuit=c15&what=found"):  # fmt: skip
+    for path in (
+        "/jobs/new",
+        "/size",
+        "/shelf?add=true",
+        "/jobs/3/accessories/a18",
+        "/jobs/3/circuits/c17",
+        "/jobs/3/supply?point=p1",
+        "/jobs/3/scenarios",
+        "/jobs/3/layout",
+        "/jobs/3/survey",
+        "/jobs/3/brief",
+        "/jobs/3/rules",
+        "/jobs/3/build/labels",
+        "/jobs/3/build/found?circuit=c15",
+        "/jobs/3/build/found?circuit=c15&what=found",
+    ):
         conn = http.client.HTTPConnection(host, port, timeout=60)
         conn.request("GET", path)
         names |= set(re.findall(r'name="([^"]+)"', conn.getresponse().read().decode()))
@@ -254,8 +376,12 @@ def odd_request(
 def odd_id(rng: random.Random, name: str) -> str:
     if rng.random() < 0.6:
         circuit = rng.choice(["c15", "c16", "c2"])
-        return {"job_id": rng.choice(["1", "2", "3"]), "circuit_id": circuit,
-                "accessory_id": "a15", "point_id": "p1"}.get(name, "c15")  # fmt: skip
+        return {
+            "job_id": rng.choice(["1", "2", "3"]),
+            "circuit_id": circuit,
+            "accessory_id": "a15",
+            "point_id": "p1",
+        }.get(name, "c15")
     value = rng.choice(ODD_IDS)
     return value if "%" in value else quote(value, safe="")
 
@@ -279,8 +405,23 @@ def odd_json(rng: random.Random) -> bytes:
             return rng.choice([None, True, 0, -1, 1e308, 10**40, "", "x", "\x00", "c15", [], {}])
         if rng.random() < 0.5:
             return [value(depth + 1) for _ in range(rng.randint(0, 4))]
-        keys = ["name", "kind", "circuits", "vehicle", "run", "circuit_id", "what", "value",
-                "accessories", "schema_version", "key", "item", "done", "at", "points"]  # fmt: skip
+        keys = [
+            "name",
+            "kind",
+            "circuits",
+            "vehicle",
+            "run",
+            "circuit_id",
+            "what",
+            "value",
+            "accessories",
+            "schema_version",
+            "key",
+            "item",
+            "done",
+            "at",
+            "points",
+        ]
         return {rng.choice(keys): value(depth + 1) for _ in range(rng.randint(0, 5))}
 
     odd = rng.random()
@@ -294,12 +435,19 @@ def odd_json(rng: random.Random) -> bytes:
 
 
 def upload(rng: random.Random) -> bytes:
-    inside = rng.choice([
-        b"", b"\x00\xff" * 30, b"name,watts\nA,60\n=B,x\n", odd_json(rng),
-        b"part,description\nx,Y\n",
-        b'{"schema_version": 2, "name": "x", "circuits": [' + b"{}," * 3000 + b"{}]}",
-        b"name,watts\n" + b"A,60\n" * 3000, b'"', b"a\n" * 50_000,
-    ])  # fmt: skip
+    inside = rng.choice(
+        [
+            b"",
+            b"\x00\xff" * 30,
+            b"name,watts\nA,60\n=B,x\n",
+            odd_json(rng),
+            b"part,description\nx,Y\n",
+            b'{"schema_version": 2, "name": "x", "circuits": [' + b"{}," * 3000 + b"{}]}",
+            b"name,watts\n" + b"A,60\n" * 3000,
+            b'"',
+            b"a\n" * 50_000,
+        ]
+    )
     head = b'--b\r\nContent-Disposition: form-data; name="file"; filename="f"\r\n\r\n'
     more = b'\r\n--b\r\nContent-Disposition: form-data; name="revision"\r\n\r\n1'
     return (

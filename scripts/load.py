@@ -37,11 +37,20 @@ class Server:
     """A real server on a database, in a process of its own."""
 
     def __init__(self, database: Path) -> None:
-        command = [sys.executable, "-m", "ready_trail", "demo", "--db", str(database),
-                   "--port", "0"]  # fmt: skip
+        command = [
+            sys.executable,
+            "-m",
+            "ready_trail",
+            "demo",
+            "--db",
+            str(database),
+            "--port",
+            "0",
+        ]
         env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
-        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env,
-                                        stderr=subprocess.DEVNULL)  # fmt: skip
+        self.process = subprocess.Popen(
+            command, stdout=subprocess.PIPE, text=True, env=env, stderr=subprocess.DEVNULL
+        )
         assert self.process.stdout is not None
         found = re.search(r"http://([\d.]+):(\d+)", self.process.stdout.readline())
         assert found is not None
@@ -93,8 +102,9 @@ class Server:
 
     def family_mb(self) -> float:
         """Return what the server and all that it started take; what they share counts once."""
-        listed = subprocess.run(["ps", "-eo", "pid=,ppid="], capture_output=True, text=True,
-                                check=True)  # fmt: skip
+        listed = subprocess.run(
+            ["ps", "-eo", "pid=,ppid="], capture_output=True, text=True, check=True
+        )
         parents = dict(tuple(map(int, line.split())) for line in listed.stdout.splitlines())
         family = [self.process.pid]
         for pid in family:
@@ -110,8 +120,8 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
     """People who read pages and change things, on one job or each on one of several.
 
     Half of the changes are a new name, half another wire. What a page asks for after it is there
-    counts apart: nobody waits for it with empty hands. The first seconds are not counted: people
-    on several jobs have a second process started, and each job is designed anew there once.
+    counts apart: nobody waits for it with empty hands. The first seconds are not counted:
+    each job is designed anew there once.
     """
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder) / "c.db")
@@ -133,8 +143,13 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
         def person(number: int) -> None:
             rng = random.Random(number)
             job = 4 + number % 5 if many_jobs else 3
-            pages = [f"/jobs/{job}/circuits/c15", f"/jobs/{job}/supply", f"/jobs/{job}/build",
-                     f"/jobs/{job}/review", f"/jobs/{job}/accessories"]  # fmt: skip
+            pages = [
+                f"/jobs/{job}/circuits/c15",
+                f"/jobs/{job}/supply",
+                f"/jobs/{job}/build",
+                f"/jobs/{job}/review",
+                f"/jobs/{job}/accessories",
+            ]
             time.sleep(rng.random() * pause_s)  # people do not all begin in the same moment
             while time.monotonic() < end:
                 begin = time.perf_counter()
@@ -144,9 +159,13 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
                     name = f"Name {number} {rng.random():.6f}"
                     status = server.rename(job, name)
                 elif rng.random() < 1 / 7:
-                    status = server.edit(job, kind="hold_choice", what="size",
-                                         circuit_id=rng.choice(["c15", "c17", "c18", "c22"]),
-                                         value=rng.choice(["10", "8", "6"]))  # fmt: skip
+                    status = server.edit(
+                        job,
+                        kind="hold_choice",
+                        what="size",
+                        circuit_id=rng.choice(["c15", "c17", "c18", "c22"]),
+                        value=rng.choice(["10", "8", "6"]),
+                    )
                 else:
                     status, _, text = server.ask("GET", rng.choice(pages))
                 took_s = time.perf_counter() - begin
@@ -180,13 +199,15 @@ def clients(pause_s: float, *, many_jobs: bool) -> None:
         conn.close()
         lost = sum(not any(name in title for title in titles) for name in stored)
         where = "several jobs" if many_jobs else "one job"
-        print(f"{CLIENTS} clients on {where}, pauses 0 to {pause_s:g} s, {SECONDS:g} s: "
-              f"{len(spent)} requests, median {statistics.median(spent) * 1e3:.0f} ms, "
-              f"p95 {p95_ms(spent):.0f} ms (goal {250 if pause_s >= 2 else 1000} ms), of pages "
-              f"alone {p95_ms(pages_only):.0f} ms, of what ways out change "
-              f"{p95_ms(later):.0f} ms after the page, "
-              f"{len(odd)} server errors, {lost} of {len(stored)} changes lost; all "
-              f"processes take {whole_mb:.0f} MB")  # fmt: skip
+        print(
+            f"{CLIENTS} clients on {where}, pauses 0 to {pause_s:g} s, {SECONDS:g} s: "
+            f"{len(spent)} requests, median {statistics.median(spent) * 1e3:.0f} ms, "
+            f"p95 {p95_ms(spent):.0f} ms (goal {250 if pause_s >= 2 else 1000} ms), of pages "
+            f"alone {p95_ms(pages_only):.0f} ms, of what ways out change "
+            f"{p95_ms(later):.0f} ms after the page, "
+            f"{len(odd)} server errors, {lost} of {len(stored)} changes lost; all "
+            f"processes take {whole_mb:.0f} MB"
+        )
 
 
 def memory_mb(pid: int, name: str = "status", what: str = "VmRSS") -> float:
@@ -241,8 +262,10 @@ def kills() -> None:
         conn.close()
         acknowledged = len(names)
         lost = sum(not any(title.endswith(name) for title in titles) for name in names)
-    print(f"{KILLS} kills -9 while writing: {acknowledged} changes acknowledged, {lost} lost "
-          f"(goal 0), {broken} times not whole (goal 0)")  # fmt: skip
+    print(
+        f"{KILLS} kills -9 while writing: {acknowledged} changes acknowledged, {lost} lost "
+        f"(goal 0), {broken} times not whole (goal 0)"
+    )
 
 
 def edits() -> None:
@@ -255,10 +278,18 @@ def edits() -> None:
         sizes = ["10", "8", "6", "12"]
         warm_mb, warm_bytes = 0.0, 0
         for number in range(EDITS + 200):
-            edit = {"kind": "hold_choice", "circuit_id": "c15", "what": "size",
-                    "value": sizes[number % len(sizes)]}  # fmt: skip
-            conn.request("POST", f"/api/jobs/3/edits?revision={head}", json.dumps(edit),
-                         {"Content-Type": "application/json"})  # fmt: skip
+            edit = {
+                "kind": "hold_choice",
+                "circuit_id": "c15",
+                "what": "size",
+                "value": sizes[number % len(sizes)],
+            }
+            conn.request(
+                "POST",
+                f"/api/jobs/3/edits?revision={head}",
+                json.dumps(edit),
+                {"Content-Type": "application/json"},
+            )
             answer = conn.getresponse()
             told = json.loads(answer.read())
             head = int(told.get("revision", head))
@@ -267,8 +298,10 @@ def edits() -> None:
         grown_mb = server.memory_mb() - warm_mb
         server.stop()
         per = (size_of(path) - warm_bytes) / max(1, EDITS)
-    print(f"{EDITS} edits of the demo job: the server grew by {grown_mb:.1f} MB (goal 20 MB), "
-          f"the file by {per:.0f} bytes a revision (goal 3,000)")  # fmt: skip
+    print(
+        f"{EDITS} edits of the demo job: the server grew by {grown_mb:.1f} MB (goal 20 MB), "
+        f"the file by {per:.0f} bytes a revision (each whole, packed)"
+    )
 
 
 def size_of(path: Path) -> int:

@@ -7,7 +7,6 @@ import re
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 from uuid import uuid4
 
@@ -27,7 +26,7 @@ VIEWS = [
     ("scenarios", "/jobs/3/scenarios?show=day", WIDE, "light"),
     ("rules", "/jobs/3/rules?try=drop&value=three", WIDE, "light"),
     ("review", "/jobs/3/review", WIDE, "light"),
-    ("drawing", "/jobs/3/drawing?key=run&lights=off&on=Driving+lights&pick=K16", WIDE, "light"),
+    ("drawing", "/jobs/3/drawing?key=run&lights=side&on=Work+lights&pick=F17", WIDE, "light"),
     (
         "drawing-night",
         "/jobs/3/drawing?key=run&engine=on&on=Roof+bar&fault=body%3AC15-W2&pick=C15-W2@#heat",
@@ -40,19 +39,21 @@ VIEWS = [
     ("shelf", "/shelf?part=relay-mini-no", WIDE, "light"),
     ("schemes", "/schemes/two_triggers", WIDE, "light"),
 ]
-STOCK = [
-    ("relay-mini-no", "Mini relay 40 A", "3.40", "12"),
-    ("relay-maxi-no", "High-current relay 70 A", "9.80", "1"),
-    ("socket-mini", "Socket for mini relay", "2.10", "4"),
-    ("diode-1a", "Blocking diode 1 A", "0.20", "30"),
-]
 
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
-        command = [sys.executable, "-m", "ready_trail", "demo", "--db", f"{folder}/s.db",
-                   "--port", "0"]  # fmt: skip
+        command = [
+            sys.executable,
+            "-m",
+            "ready_trail",
+            "demo",
+            "--db",
+            f"{folder}/s.db",
+            "--port",
+            "0",
+        ]
         env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)
         try:
@@ -83,39 +84,53 @@ def pictures(url: str, folder: Path) -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
             context.close()
         asked = browser.new_context(base_url=url).request
-        (folder / "drawing.pdf").write_bytes(paper(asked, "/jobs/3/drawing.pdf"))
-        (folder / "book.pdf").write_bytes(paper(asked, "/jobs/3/build/cut.pdf"))
+        (folder / "drawing.pdf").write_bytes(asked.get("/jobs/3/drawing.pdf").body())
+        (folder / "book.pdf").write_bytes(asked.get("/jobs/3/build/cut.pdf").body())
         browser.close()
     subprocess.run(
-        ["pdftoppm", "-r", "100", "-f", "2", "-l", "2", "-singlefile", "-png",
-         str(folder / "drawing.pdf"), str(FOLDER / "drawing-print")], check=True,
-    )  # fmt: skip
+        [
+            "pdftoppm",
+            "-r",
+            "100",
+            "-f",
+            "2",
+            "-l",
+            "2",
+            "-singlefile",
+            "-png",
+            str(folder / "drawing.pdf"),
+            str(FOLDER / "drawing-print"),
+        ],
+        check=True,
+    )
     subprocess.run(
-        ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-singlefile", "-png",
-         str(folder / "book.pdf"), str(FOLDER / "book")], check=True,
-    )  # fmt: skip
-
-
-def paper(asked: APIRequestContext, path: str) -> bytes:
-    """A PDF; one that takes longer leads to its progress until it is there."""
-    while not (body := asked.get(path).body()).startswith(b"%PDF"):
-        time.sleep(0.2)
-    return body
+        [
+            "pdftoppm",
+            "-r",
+            "80",
+            "-f",
+            "1",
+            "-l",
+            "1",
+            "-singlefile",
+            "-png",
+            str(folder / "book.pdf"),
+            str(FOLDER / "book"),
+        ],
+        check=True,
+    )
 
 
 def stock(request: APIRequestContext) -> None:
-    """Some parts on the shelf, with prices, so that its views show what they are for."""
-    request.post("/jobs/3/build/shelve")
-    for key, label, price, count in STOCK:
-        form = {"key": key, "label": label, "price": price, "group": "Relays and sockets"}
-        request.post("/shelf/part", form=form)
-        request.post("/shelf/move", form={"key": key, "move_key": uuid4().hex, "kind": "counted",
-                                          "quantity": count})  # fmt: skip
-    request.post("/shelf/figure", form={"key": "relay-mini-no", "figure.contact_a_85c": "31",
-                                        "source": "RL-40, sheet 3"})  # fmt: skip
-    ticks = [{"key": uuid4().hex, "item": f"step:{item}", "done": True,
-              "at": "2026-11-25T09:00:00Z"}
-             for item in ("prove:SIDE", "prove:HL", "prove:IGN", "off", "gather")]  # fmt: skip
+    """A datasheet's figure and some ticks, so that the views show what they are for."""
+    request.post(
+        "/shelf/figure",
+        form={"key": "relay-mini-no", "figure.contact_a_85c": "31", "source": "RL-40, sheet 3"},
+    )
+    ticks = [
+        {"key": uuid4().hex, "item": f"step:{item}", "done": True, "at": "2026-11-25T09:00:00Z"}
+        for item in ("prove:SIDE", "prove:HL", "prove:IGN", "off", "gather")
+    ]
     request.post("/jobs/3/ticks", data=ticks)
 
 

@@ -22,8 +22,11 @@ def text() -> str:
     for area in dict.fromkeys(rule.area for rule in rules):
         parts.append(f"## {area[:1].upper()}{area[1:]}\n")
         parts.append("| code | severity | rule | source |\n|---|---|---|---|")
-        parts += [f"| `{r.code}` | {r.severity} | {r.rule} | {r.source} |"
-                  for r in sorted(rules, key=lambda r: r.code) if r.area == area]  # fmt: skip
+        parts += [
+            f"| `{r.code}` | {r.severity} | {r.rule} | {r.source} |"
+            for r in sorted(rules, key=lambda r: r.code)
+            if r.area == area
+        ]
         parts.append("")
     return "\n".join(parts)
 

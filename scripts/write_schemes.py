@@ -38,8 +38,14 @@ def page(entry: Entry, sheet: Sheet) -> str:
     """Return one scheme in words and tables."""
     made = entry.circuit
     ask = ask_of(entry.job.routed, entry.job.plan.tree, made.circuit, made.current_a)
-    lines = [f"## {entry.title}", "", f"{entry.when[:1].upper()}{entry.when[1:]}.", "",
-             f"![{entry.title}](schemes/{entry.key}.svg)", ""]  # fmt: skip
+    lines = [
+        f"## {entry.title}",
+        "",
+        f"{entry.when[:1].upper()}{entry.when[1:]}.",
+        "",
+        f"![{entry.title}](schemes/{entry.key}.svg)",
+        "",
+    ]
     lines += [f"- {text}" for text in made.scheme.cautions(ask)]
     if sheet.pins:
         lines += ["", "| pin | is | wire | goes to |", "|---|---|---|---|"]

@@ -78,13 +78,25 @@ def edits(draw: st.DrawFn) -> Edit:
     circuit, accessory = draw(st.sampled_from(CIRCUITS)), draw(st.sampled_from(ACCESSORIES))
     held = draw(
         st.sampled_from(
-            [("size", "22"), ("size", "4/0"), ("fuse_a", 2.0), ("fuse_a", 40.0),
-             ("family", "mini_blade"), ("family", "breaker_auto"), ("relay", "micro_no"),
-             ("relay", "mini_co"), ("scheme", "direct"), ("scheme", "interlock"),
-             ("scheme", "high_beam_positive"), ("scheme", "winch"), ("colour", "YE/GN"),
-             ("fuse_a", 33.0), *(("scheme", scheme.key) for scheme in ALL)]
+            [
+                ("size", "22"),
+                ("size", "4/0"),
+                ("fuse_a", 2.0),
+                ("fuse_a", 40.0),
+                ("family", "mini_blade"),
+                ("family", "breaker_auto"),
+                ("relay", "micro_no"),
+                ("relay", "mini_co"),
+                ("scheme", "direct"),
+                ("scheme", "interlock"),
+                ("scheme", "high_beam_positive"),
+                ("scheme", "winch"),
+                ("colour", "YE/GN"),
+                ("fuse_a", 33.0),
+                *(("scheme", scheme.key) for scheme in ALL),
+            ]
         )
-    )  # fmt: skip
+    )
     use = Use(
         key=draw(st.sampled_from(["always", "accessory", "run"])),
         lights=draw(st.sampled_from(["any", "side", "low", "high"])),
@@ -117,8 +129,10 @@ def edits(draw: st.DrawFn) -> Edit:
         load=draw(st.sampled_from(POINTS)),
         switching=draw(st.sampled_from([None, *POINTS])),
     )
-    start = Channel(point=draw(st.sampled_from(SUPPLY)),
-                    position=draw(st.sampled_from(["", "1", "7", "B", "9"])))  # fmt: skip
+    start = Channel(
+        point=draw(st.sampled_from(SUPPLY)),
+        position=draw(st.sampled_from(["", "1", "7", "B", "9"])),
+    )
     point = draw(st.sampled_from(SUPPLY[:-2]))
     switch = draw(st.sampled_from([s.name for s in MARMOT.switches]))
     scenario = draw(st.sampled_from(["s1", "s2", "s4", "s99"]))

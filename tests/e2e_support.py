@@ -7,9 +7,14 @@ from pathlib import Path
 from playwright.sync_api import ConsoleMessage, Page, Route
 
 ARGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 AXE = Path(__file__).parent / "vendor" / "axe.min.js"
 
 

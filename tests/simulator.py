@@ -6,7 +6,7 @@ import re
 import subprocess
 from pathlib import Path
 
-from ready_trail.core.network import Network
+from ready_trail.core.netlist import Network
 from ready_trail.core.solver import OperatingPoint
 from ready_trail.formats.spice import spice_deck
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import CircuitDesign, Design, design
-from ready_trail.core.devices.fuse import FuseSpec
-from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.edits import (
     AccessoryDraft,
     AddAccessory,
@@ -19,14 +18,19 @@ from ready_trail.core.edits import (
     apply,
 )
 from ready_trail.core.job import Job, Penetration, Return, Segment, Switch, Use, Vehicle
+from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.kinds.point import PointSpec
+from ready_trail.core.sizing.shares import forget_sizes
 from ready_trail.core.sweep import FaultEffect, effects
 from ready_trail.core.truth import TruthTable, truth_table
 from ready_trail.formats.demo import demo_jobs
+from ready_trail.formats.job_json import read_job
 from ready_trail.store import db, jobs
 
 CATALOGUE = load_catalogue()
 DEMO_DIR = Path(__file__).parent.parent / "src" / "ready_trail" / "data" / "demo"
 MARMOT_FILE = DEMO_DIR / "1-marmot.json"
+SMALL_DIR = Path(__file__).parent / "data" / "jobs"
 OLD_DIR = Path(__file__).parent / "data" / "v1"
 """Documents of version 1, kept as they were saved."""
 
@@ -35,23 +39,45 @@ def demo(name: str = "Marmot") -> Job:
     return next(job for job in demo_jobs(CATALOGUE) if job.name == name)
 
 
+def small(name: str) -> Job:
+    """One of the small vehicles, by what it proves."""
+    return read_job((SMALL_DIR / f"{name}.json").read_bytes(), CATALOGUE)
+
+
 def typed_demo() -> Job:
     """The main demo job without its layout: every run typed as the layout had it."""
     job = design(demo(), CATALOGUE).routed
+
+    def by_itself(run: tuple[Segment, ...]) -> tuple[Segment, ...]:
+        return tuple(
+            s.model_copy(update={"passes": s.passes and s.passes.model_copy(update={"leg": None})})
+            for s in run
+        )
+
     circuits = tuple(
-        c.model_copy(update={
-            "place": None,
-            "branches": tuple(b.model_copy(update={"place": None, "earth": None})
-                              for b in c.branches),
-        })
+        c.model_copy(
+            update={
+                "place": None,
+                "run": by_itself(c.run),
+                "branches": tuple(
+                    b.model_copy(update={"place": None, "earth": None, "run": by_itself(b.run)})
+                    for b in c.branches
+                ),
+            }
+        )
         for c in job.circuits
-    )  # fmt: skip
+    )
     points = tuple(p.model_copy(update={"place": None}) for p in job.points)
     switches = tuple(s.model_copy(update={"place": None}) for s in job.switches)
     return job.model_copy(
-        update={"layout": None, "circuits": circuits, "points": points, "switches": switches,
-                "signals": ()}
-    )  # fmt: skip
+        update={
+            "layout": None,
+            "circuits": circuits,
+            "points": points,
+            "switches": switches,
+            "signals": (),
+        }
+    )
 
 
 def large_job(count: int) -> Job:
@@ -161,7 +187,20 @@ def _is_ahead_of_fuses(effect: FaultEffect, made: Design) -> bool:
 def _is_winch(effect: FaultEffect, made: Design) -> bool:
     owner = made.installation.wires[effect.burns].owner
     stuck = effect.fault.key.startswith(("welded.", "wrong"))
-    return stuck and made.circuit(owner).sizing.request.winch is not None
+    return stuck and not made.circuit(owner).sizing.request.rule.is_steady
+
+
+def facts(made: Design) -> tuple[object, ...]:
+    """Everything in a design, so that two of them can be compared."""
+    circuits = [tuple(getattr(c, f.name) for f in fields(c) if f.compare) for c in made.circuits]
+    whole = tuple(getattr(made, f.name) for f in fields(made) if f.compare and f.name != "circuits")
+    return (*whole, circuits)
+
+
+def afresh(job: Job) -> tuple[object, ...]:
+    """Everything in the design of a job, with nothing that was kept from before."""
+    forget_sizes()
+    return facts(design(job, CATALOGUE))
 
 
 def only_circuit(job: Job) -> CircuitDesign:

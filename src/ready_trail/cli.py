@@ -3,14 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import errno
 import json
 import os
-import signal
-import socket
 import sys
 from pathlib import Path
-from threading import Event, Thread
 from typing import Any, Protocol
 
 from pydantic import ValidationError
@@ -20,11 +16,11 @@ from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import Design, design, job_network
 from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Job
-from ready_trail.core.network import Network
+from ready_trail.core.netlist import Network
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, SIGNALS, VehicleState
 from ready_trail.core.working import channel_contact
-from ready_trail.formats.demo import demo_jobs
+from ready_trail.formats.demo import demo_jobs, demo_shelf
 from ready_trail.formats.design_json import design_to_json, point_to_json
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
@@ -33,10 +29,10 @@ from ready_trail.formats.spice import spice_deck
 from ready_trail.store import db
 from ready_trail.store.backup import backup, restore
 from ready_trail.store.errors import StoreError
-from ready_trail.store.opening import copy_each_day
-from ready_trail.store.shelf import get_setting
+from ready_trail.store.in_use import in_use
 
 DEFAULT_PORT = 8310
+WORKERS_MOST = 16
 EXIT_OK, EXIT_FAILED, EXIT_USAGE = 0, 1, 2
 
 
@@ -100,6 +96,12 @@ def _add_servers(commands: _Commands) -> None:
         command.add_argument("--host", default="127.0.0.1", help="address to bind, loopback only")
         command.add_argument("--port", type=int, default=DEFAULT_PORT)
         command.add_argument(
+            "--workers",
+            type=int,
+            default=1,
+            help="processes that answer, where several people work",
+        )
+        command.add_argument(
             "--network",
             action="store_true",
             help="also listen on the workshop's network, for paired devices",
@@ -124,8 +126,13 @@ def _add_files(commands: _Commands) -> None:
         command.add_argument("file", type=Path, metavar="JOB.json")
         command.add_argument("--key", choices=KEY_STATES, default="off")
         command.add_argument("--lights", choices=LIGHT_STATES, default="off")
-        command.add_argument("--signal", action="append", choices=SIGNALS, default=[],
-                             help="a lamp signal of the vehicle that is on")  # fmt: skip
+        command.add_argument(
+            "--signal",
+            action="append",
+            choices=SIGNALS,
+            default=[],
+            help="a lamp signal of the vehicle that is on",
+        )
         command.add_argument(
             "--on",
             action="append",
@@ -134,7 +141,7 @@ def _add_files(commands: _Commands) -> None:
             help="a circuit whose switch is on; may be given again",
         )
         command.add_argument("--all-on", action="store_true", help="every switch on")
-        command.set_defaults(run=run)  # fmt: skip
+        command.set_defaults(run=run)
 
 
 def _read(path: Path) -> bytes:
@@ -191,8 +198,9 @@ def _solved(arguments: argparse.Namespace) -> tuple[Design, Network, OperatingPo
     made = _read_design(arguments.file)
     network = job_network(made)
     on = network.switches if arguments.all_on else _switches(made.job, arguments.on)
-    state = VehicleState(key=arguments.key, lights=arguments.lights, on=on,
-                         signals=frozenset(arguments.signal))  # fmt: skip
+    state = VehicleState(
+        key=arguments.key, lights=arguments.lights, on=on, signals=frozenset(arguments.signal)
+    )
     return made, network, solve(network, state)
 
 
@@ -233,10 +241,16 @@ def _restore(arguments: argparse.Namespace) -> None:
 
 
 def _demo(arguments: argparse.Namespace) -> None:
-    from ready_trail.store import db, jobs
+    with in_use(arguments.db):
+        _add_demo(arguments.db)
+        _served(arguments)
 
-    db.initialise(arguments.db)
-    conn = db.connect(arguments.db)
+
+def _add_demo(path: Path) -> None:
+    from ready_trail.store import jobs, shelf
+
+    db.initialise(path)
+    conn = db.connect(path)
     try:
         with db.transaction(conn):
             present = {row.name for row in jobs.list_jobs(conn)}
@@ -244,85 +258,35 @@ def _demo(arguments: argparse.Namespace) -> None:
             for job in reversed(demo_jobs(load_catalogue())):
                 if job.name not in present:
                     jobs.create_job(conn, job, kind="demo", title="Demo job")
+            if not shelf.list_parts(conn):
+                shelf.take_parts(conn, demo_shelf(), "demo")
     finally:
         conn.close()
-    _serve(arguments)
 
 
 def _serve(arguments: argparse.Namespace) -> None:
-    import uvicorn
+    with in_use(arguments.db):
+        _served(arguments)
 
-    from ready_trail.web.app import create_app
-    from ready_trail.web.helper import HELPER
-    from ready_trail.web.memory import collect_seldom
-    from ready_trail.web.network import Network as Door
-    from ready_trail.web.network import NetworkError
-    from ready_trail.web.patience import PatientProtocol
-    from ready_trail.web.second import Second
-    from ready_trail.web.work import WORKS
 
-    if not 0 <= arguments.port <= 65535:
-        raise RefusedError(f"port {arguments.port} is outside 0 to 65535")
-    app = create_app(arguments.db)
-    network: Door = app.state.network
+def _served(arguments: argparse.Namespace) -> None:
+    from ready_trail.serving import Served, ServingError, serve
+
     if bool(arguments.cert) != bool(arguments.key):
         raise RefusedError("a certificate and its key come together: --cert FILE --key FILE")
-    if arguments.cert:
-        network.certificate = (arguments.cert, arguments.key)
-    listening = _bind(arguments.host, arguments.port)
-    host, port = listening.getsockname()[:2]
-    print(f"Ready Trail is at http://{host}:{port}/  (stop with Ctrl-C)", flush=True)
-    app.state.port = port
-    if arguments.network or _network_kept(arguments.db):
-        try:
-            network.open(port)
-            print(f"On the network: {', '.join(network.addresses)}; pairing code "
-                  f"{network.pairing.code()}", flush=True)  # fmt: skip
-        except NetworkError as error:
-            if arguments.network:
-                raise RefusedError(str(error)) from error
-            print(f"Not on the network: {error}", file=sys.stderr)
-    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1,
-                            http=PatientProtocol)  # fmt: skip
-    Thread(target=WORKS.warm, daemon=True).start()
-    HELPER.warm()
-    collect_seldom()
-    app.state.second = second = Second(arguments.db)
-    stop = Event()
-    Thread(target=copy_each_day, args=(arguments.db, stop), daemon=True).start()
-    # the server hands the signal on when it has closed; without this it would end us right there
-    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    certificate = (arguments.cert, arguments.key) if arguments.cert else None
+    if not 1 <= arguments.workers <= WORKERS_MOST:
+        raise RefusedError(f"--workers is 1 to {WORKERS_MOST}")
     try:
-        uvicorn.Server(config).run(sockets=[listening])
-    finally:
-        stop.set()
-        network.close()
-        second.close()
-        HELPER.close()
-        WORKS.close()
-
-
-def _network_kept(path: Path) -> bool:
-    """Whether the settings page was told to open the network's door at each start."""
-    conn = db.connect(path)
-    try:
-        return get_setting(conn, "network") == "on"
-    finally:
-        conn.close()
-
-
-def _bind(host: str, port: int) -> socket.socket:
-    if host not in {"127.0.0.1", "localhost"}:
-        raise RefusedError(f"{host} is not this machine's loopback address: use 127.0.0.1")
-    # with its protocol named, answers leave at once: else each body waits 40 ms for the peer
-    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
-    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listening.bind(("127.0.0.1", port))
-        listening.listen()  # whoever reads the address may come at once and wait
-    except OSError as error:
-        listening.close()
-        if error.errno == errno.EADDRINUSE:
-            raise RefusedError(f"port {port} is in use: name another with --port") from error
-        raise RefusedError(f"cannot listen on port {port}: {error.strerror}") from error
-    return listening
+        serve(
+            Served(
+                database=arguments.db,
+                port=arguments.port,
+                workers=arguments.workers,
+                network=arguments.network,
+                certificate=certificate,
+            ),
+            arguments.host,
+        )
+    except ServingError as error:
+        raise RefusedError(str(error)) from error

@@ -11,17 +11,17 @@ import socket
 import subprocess
 import sys
 import time
-import urllib.parse
 import urllib.request
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
-from threading import Event, Thread
 from typing import Any
 
 import pytest
 
 from ready_trail.cli import main
-from support import MARMOT_FILE, demo
+from ready_trail.core.design import design
+from ready_trail.formats.size_json import SizeInputs
+from support import CATALOGUE, MARMOT_FILE, demo
 
 ROOT = Path(__file__).parents[2]
 ENV = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
@@ -169,9 +169,10 @@ def test_killed_server_keeps_what_it_acknowledged(tmp_path: Path) -> None:
             job = next(j for j in listed if j["name"] in ("Marmot", "Round 0"))
             edit = json.dumps({"kind": "rename_job", "name": name}).encode()
             request = urllib.request.Request(
-                f"{url}api/jobs/{job['job_id']}/edits?revision={job['revision']}", edit,
+                f"{url}api/jobs/{job['job_id']}/edits?revision={job['revision']}",
+                edit,
                 {"content-type": "application/json"},
-            )  # fmt: skip
+            )
             with urllib.request.urlopen(request, timeout=10) as answer:
                 assert answer.status == 200
         finally:
@@ -183,46 +184,32 @@ def test_killed_server_keeps_what_it_acknowledged(tmp_path: Path) -> None:
 
 
 def test_a_server_asked_to_end_takes_its_processes_with_it(tmp_path: Path) -> None:
-    command = [sys.executable, "-m", "ready_trail", "demo", "--db", str(tmp_path / "a.db"),
-               "--port", "0"]  # fmt: skip
-    server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=ENV)
-    assert server.stdout is not None
-    found = re.search(r"http://[\d.:]+/", server.stdout.readline())
-    assert found is not None
-    form = urllib.parse.urlencode({"what": "book"}).encode()
-    _get(f"{found.group(0)}api/jobs")
-    urllib.request.urlopen(f"{found.group(0)}jobs/1/build/book", form, timeout=60).close()
-    alone = _descendants(server.pid)
-    assert len(alone) >= 2, "the book's process, and the one that it was copied from"
-    family = _while_jobs_meet(found.group(0), server.pid, len(alone) + 1)
-    server.send_signal(signal.SIGTERM)
-    assert server.wait(20) == 0
-    server.stdout.close()
+    command = [
+        sys.executable,
+        "-m",
+        "ready_trail",
+        "demo",
+        "--db",
+        str(tmp_path / "a.db"),
+        "--port",
+        "0",
+    ]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=ENV) as server:
+        try:
+            assert server.stdout is not None
+            found = re.search(r"http://[\d.:]+/", server.stdout.readline())
+            assert found is not None
+            urllib.request.urlopen(f"{found.group(0)}jobs/1/drawing/faults", timeout=60).close()
+            family = _descendants(server.pid)
+            assert family, "the process that reckons the faults"
+            server.send_signal(signal.SIGTERM)
+            assert server.wait(20) == 0
+        finally:
+            server.kill()
     end = time.monotonic() + 10
     while any(_runs(pid) for pid in family):
         assert time.monotonic() < end, "a process is left over"
         time.sleep(0.05)
-
-
-def _while_jobs_meet(url: str, pid: int, most: int) -> list[int]:
-    """Ask for two jobs at one time until there are more processes than so many."""
-    end = time.monotonic() + 60
-    over = Event()
-
-    def ask(job_id: int) -> None:
-        while not over.is_set():
-            urllib.request.urlopen(f"{url}jobs/{job_id}/build", timeout=60).close()
-
-    people = [Thread(target=ask, args=(n,)) for n in (1, 2)]
-    for person in people:
-        person.start()
-    while len(_descendants(pid)) <= most:
-        assert time.monotonic() < end, "the second process, and its helper"
-        time.sleep(0.1)
-    over.set()
-    for person in people:
-        person.join()
-    return _descendants(pid)
 
 
 def _descendants(pid: int) -> list[int]:
@@ -259,3 +246,19 @@ def printed_names(path: Path) -> list[str]:
         return [row.name for row in jobs.list_jobs(conn)]
     finally:
         conn.close()
+
+
+def test_the_readme_tells_what_is_there() -> None:
+    """Every input of ``size`` with its default, and the counts the readme tells of Marmot."""
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    told = next(line for line in readme.splitlines() if line.startswith("`size` takes"))
+    assert [name for name in SizeInputs.model_fields if f"`{name}`" not in told] == []
+    for name, default in (("return_m", 0.5), ("ambient_c", 70), ("insulation_c", 125)):
+        assert f"`{name}` {default:g}" in told
+    marmot = demo()
+    made = design(marmot, CATALOGUE)
+    names = {14: "fourteen", 15: "fifteen", 13: "thirteen"}
+    assert f"{names[len(marmot.accessories)]} accessories" in readme
+    assert sum(c.count("stop") > 0 for c in made.circuits) == 1, "one circuit has a stop"
+    assert sum(c.count("caution") > 0 for c in made.circuits) == 2, "two have a caution"
+    assert next(c for c in made.circuits if c.count("stop")).circuit.name == "Rear work lights"

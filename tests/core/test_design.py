@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ready_trail.core.design import design, redesign, what_if
+from ready_trail.core.design import design, what_if
 from ready_trail.core.edits import (
     Edit,
     FeedCoilFromCommon,
@@ -30,14 +30,23 @@ from ready_trail.core.job import (
     Use,
     Vehicle,
 )
-from ready_trail.core.network import BATTERY_POSITIVE
-from support import CATALOGUE, circuit_named, demo, job_with, only_circuit, segment
+from ready_trail.core.netlist import BATTERY_POSITIVE
+from support import (
+    CATALOGUE,
+    afresh,
+    circuit_named,
+    demo,
+    facts,
+    job_with,
+    only_circuit,
+    segment,
+)
 
 BAR = circuit_named(demo(), "Roof light bar")
 
 DEMO_SIZES = {
     "Roof light bar": ("relay_positive", 25, "blade", "mini_no", "10"),
-    "Driving lights": ("high_beam_earth", 15, "blade", "mini_no", "12"),
+    "Wide driving lamp": ("high_beam_positive", 15, "blade", "mini_no", "12"),
     "Radiator fans": ("relay_positive", 40, "large_blade", "maxi_no", "6"),
     "Bumper winch": ("reversing", 300, "strip_m8", "winch_contactor", "2/0"),
     "Instrument cooler": ("direct", 7.5, "blade", None, "14"),
@@ -73,7 +82,8 @@ def test_demo_job_opens_with_one_stop_and_two_cautions() -> None:
 def test_design_is_pure_and_deterministic() -> None:
     job = demo()
     before = job.model_dump_json()
-    assert design(job, CATALOGUE) == design(Job.model_validate_json(before), CATALOGUE)
+    again = design(Job.model_validate_json(before), CATALOGUE)
+    assert facts(design(job, CATALOGUE)) == facts(again)
     assert job.model_dump_json() == before
 
 
@@ -90,13 +100,16 @@ def test_profile_of_the_solver_agrees_with_sizing(name: str) -> None:
         want_v, got_v = sizing.deciding.conductor_drop_v, profile.conductor_drop_v
         if circuit.circuit.start.point == BATTERY and total_a == pytest.approx(circuit.current_a):
             # a winch's box sends its coil's current home by the return cable
-            slack = 2e-3 if circuit.device("reversing") else 1e-4
+            slack = 2e-3 if circuit.device(lambda spec: spec.is_relay) else 1e-4
             assert got_v == pytest.approx(want_v, rel=slack), name
         # Behind a point, sizing takes the most that can run there; this state may run less, and
         # coils on the same feeder add a little.
         assert got_v <= want_v * 1.01, name
         assert profile.path_drop_v <= sizing.path_drop_v * 1.01, name
-        assert got_v >= want_v * 0.85, name
+        start = next((p for p in circuit.job.points if p.id == circuit.circuit.start.point), None)
+        points = [p.kind for p in (circuit.feeds, start) if p is not None]
+        turns = not {"isolator_box", "charger"}.isdisjoint(points)
+        assert turns or got_v >= want_v * 0.85, name  # lamps by turns; what a charger may take
         assert profile.load_v == pytest.approx(profile.posts_v - profile.path_drop_v)
 
 
@@ -141,8 +154,11 @@ def test_labels_and_colours_tell_circuits_apart() -> None:
     assert len(labels) == len(set(labels))
     starts = {c.circuit.start.point for c in made.circuits}
     for start in starts:
-        colours = [c.colour for c in made.circuits
-                   if c.circuit.start.point == start and not c.circuit.is_feeder]  # fmt: skip
+        colours = [
+            c.colour
+            for c in made.circuits
+            if c.circuit.start.point == start and not c.circuit.is_feeder
+        ]
         assert len(colours) == len(set(colours)), start
 
 
@@ -165,7 +181,7 @@ def test_held_choices_are_kept_and_said() -> None:
 
 def test_feed_voltage_changes_what_a_driver_draws() -> None:
     made = design(job_with(), CATALOGUE)
-    low, high = (what_if(made, made.routed, "c1", CATALOGUE, emf_v=v) for v in (11.0, 14.4))
+    low, high = (what_if(made.routed, "c1", CATALOGUE, emf_v=v) for v in (11.0, 14.4))
     assert low.profile is not None
     assert high.profile is not None
     assert low.profile.current_a > high.profile.current_a
@@ -175,11 +191,14 @@ def test_feed_voltage_changes_what_a_driver_draws() -> None:
 
 def test_the_stop_of_the_demo_goes_away_with_its_own_way_out() -> None:
     job = demo()
-    stop = next(f for c in design(job, CATALOGUE).circuits for f in c.findings
-                if f.severity == "stop")  # fmt: skip
-    assert isinstance(stop.actions[0].edit, FeedCoilFromCommon)
-    after = design(apply(job, stop.actions[0].edit), CATALOGUE)
+    stop = next(
+        f for c in design(job, CATALOGUE).circuits for f in c.findings if f.severity == "stop"
+    )
+    assert (stop.code, stop.found) == ("fuse_over_wire", "30 A")
+    way_out = next(a for a in stop.actions if a.label == "Let the fuse follow")
+    after = design(apply(job, way_out.edit), CATALOGUE)
     assert after.count("stop") == 0
+    assert after.circuit("c17").sizing.fuse.rating_a == 15.0  # type: ignore[union-attr]
 
 
 def test_use_decides_the_scheme() -> None:
@@ -203,7 +222,7 @@ def test_use_decides_the_scheme() -> None:
     "edit",
     [
         HoldChoice(circuit_id=BAR, what="size", value="4"),
-        FeedCoilFromCommon(circuit_id=circuit_named(demo(), "Driving lights")),
+        FeedCoilFromCommon(circuit_id=circuit_named(demo(), "Wide driving lamp")),
         RemoveAccessory(accessory_id="a17"),
         SplitAccessory(accessory_id="a17"),
         StartAt(circuit_id=BAR, start=Channel(point=BATTERY)),
@@ -214,7 +233,7 @@ def test_use_decides_the_scheme() -> None:
     ],
     ids=lambda edit: edit.kind,
 )
-def test_redesign_is_the_same_as_designing_anew(edit: Edit) -> None:
+def test_what_was_kept_from_another_design_changes_nothing(edit: Edit) -> None:
     before = design(demo(), CATALOGUE)
     job = apply(before.job, edit)
-    assert redesign(job, CATALOGUE, before) == design(job, CATALOGUE)
+    assert facts(design(job, CATALOGUE)) == afresh(job)

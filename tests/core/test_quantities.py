@@ -12,7 +12,7 @@ import pytest
 from ready_trail.core.build import Build, build_of
 from ready_trail.core.design import Design, design
 from ready_trail.core.job import Job, Return
-from support import CATALOGUE, demo, job_with, segment
+from support import CATALOGUE, demo, job_with, segment, small
 
 TABLES = Path(__file__).parents[2] / "src" / "ready_trail" / "data" / "tables"
 
@@ -20,12 +20,17 @@ TABLES = Path(__file__).parents[2] / "src" / "ready_trail" / "data" / "tables"
 def pair() -> Job:
     """300 A over six metres: two cables in parallel, out and back."""
     run = (segment("engine_bay", 1.0), segment("underbody", 5.0))
-    return job_with(amps=300, duty="intermittent", drop_class="tolerant", run=run,
-                    back=Return(kind="wire"))  # fmt: skip
+    return job_with(
+        amps=300, duty="intermittent", drop_class="tolerant", run=run, back=Return(kind="wire")
+    )
 
 
-JOBS = {"pair": pair, "Marmot": demo, "Bluebell": lambda: demo("Bluebell"),
-        "Kestrel": lambda: demo("Kestrel")}  # fmt: skip
+JOBS = {
+    "pair": pair,
+    "Marmot": demo,
+    "Bluebell": lambda: demo("Bluebell"),
+    "Kestrel": lambda: demo("Kestrel"),
+}
 
 
 @pytest.fixture(params=JOBS)
@@ -101,8 +106,12 @@ def test_an_earth_bolt_takes_four_lugs_and_every_place_its_own(
 
 def test_shrink_goes_over_one_cable_of_a_pair_five_centimetres_each() -> None:
     build = build_of(design(pair(), CATALOGUE), CATALOGUE)
-    shrinks = [(cut, end) for cut in build.cuts.cuts for end in (cut.start, cut.end)
-               if end.shrink is not None]  # fmt: skip
+    shrinks = [
+        (cut, end)
+        for cut in build.cuts.cuts
+        for end in (cut.start, cut.end)
+        if end.shrink is not None
+    ]
     tubes = sorted(float(r["size_mm"]) for r in table("sleeves") if "shrink 3:1" in r["kind"])
     lengths: Counter[float] = Counter()
     for cut, end in shrinks:
@@ -131,7 +140,7 @@ def test_clips_stand_every_quarter_metre_of_every_leg_that_holds_wires() -> None
 
 
 def test_a_shared_crimp_takes_the_copper_of_all_that_meet_in_it() -> None:
-    made = design(demo(), CATALOGUE)
+    made = design(small("high_beam_bridged"), CATALOGUE)
     build = build_of(made, CATALOGUE)
     barrels = [(float(r["mm2_from"]), float(r["mm2_to"]), r["barrel"]) for r in table("barrels")]
     shared = 0
@@ -140,8 +149,7 @@ def test_a_shared_crimp_takes_the_copper_of_all_that_meet_in_it() -> None:
         for end in (cut.start, cut.end):
             if end.label.startswith("into the crimp of "):
                 host = by_label[end.label.removeprefix("into the crimp of ")]
-                guests = [c for c in build.cuts.cuts
-                          if end.label in (c.start.label, c.end.label)]  # fmt: skip
+                guests = [c for c in build.cuts.cuts if end.label in (c.start.label, c.end.label)]
                 area = host.conductor.lug_mm2 + sum(c.conductor.lug_mm2 for c in guests)
                 fits = next(name for low, high, name in barrels if low <= area < high)
                 assert any(fits in e.label for e in (host.start, host.end)), (host.label, area)
@@ -158,6 +166,8 @@ def test_a_splice_in_the_wet_is_sealed_and_one_in_the_cabin_is_not() -> None:
             for end in (cut.start, cut.end):
                 if end.kind.startswith("butt"):
                     found.add((zone, cut.role, end.kind))
-    kinds = {zone: {kind for z, role, kind in found if z == zone and role == "power"}
-             for zone in ("cabin", "engine_bay", "underbody")}  # fmt: skip
+    kinds = {
+        zone: {kind for z, role, kind in found if z == zone and role == "power"}
+        for zone in ("cabin", "engine_bay", "underbody")
+    }
     assert kinds == {"cabin": {"butt"}, "engine_bay": {"butt_sealed"}, "underbody": {"butt_sealed"}}

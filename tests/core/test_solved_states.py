@@ -5,12 +5,12 @@ from __future__ import annotations
 import pytest
 from hypothesis import HealthCheck, given, settings
 
-from core.findings_cases import Case, cases
-from core.test_ways_out import installations
+from core.review.findings_cases import Case, cases
+from core.review.test_ways_out import installations
 from ready_trail.core.design import Design, design, job_network
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job import Job
-from ready_trail.core.network import Coil, ConverterInput, Network, Source
+from ready_trail.core.netlist import Coil, ConverterInput, Network, Source
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import VehicleState
 from support import CATALOGUE, demo
@@ -28,9 +28,10 @@ def states(made: Design) -> list[VehicleState]:
     )
     return [
         VehicleState(key="run", lights=lights, on=on, signals=frozenset(signals))
-        for lights in ("off", "high") for on in (frozenset(), names)
+        for lights in ("off", "high")
+        for on in (frozenset(), names)
         for signals in ((), ("charging",))
-    ]  # fmt: skip
+    ]
 
 
 def nothing_is_made_of_nothing(network: Network, point: OperatingPoint) -> None:

@@ -17,62 +17,114 @@ FOLDER = Path(__file__).parents[1] / "data" / "jobs"
 
 # name of a circuit: its scheme, fuse [A] and wire, as an installer would fit them
 FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
-    "keyed-block": {
-        "Feeder of Seat block": ("relay_signal", 7.5, "20"),
-        "Running lights": ("direct", 3, "20"),
+    "block_relays_earth_switched": {
+        "Feeder of Relay block": ("direct", 30, "12"),
+        "Dome lamps": ("relay_earth", 15, "12"),
+        "Steps lamps": ("relay_earth", 7.5, "16"),
     },
-    "factory-channels": {"Light bar": ("channel", 40, "10"), "Camera": ("channel", 10, "20")},
-    "cart-converter": {
-        "Feeder of 48 to 12 V converter": ("direct", 30, "12"),
-        "Feeder of Cart block": ("direct", 20, "12"),
-        "Radio": ("direct", 10, "18"),
+    "converter_48_to_12": {
+        "Feeder of Lookout converter": ("direct", 30, "12"),
+        "Feeder of Tool block": ("direct", 10, "18"),
+        "Spray pump": ("direct", 5, "20"),
+        "Path lamps": ("direct", 4, "18"),
     },
-    "lit-panel": {
-        "Feeder of Console panel": ("relay_signal", 7.5, "18"),
-        "Light bar": ("relay_positive", 15, "16"),
-        "Voltmeter": ("direct", 3, "20"),
+    "factory_channels": {
+        "Ramp lamps": ("channel", 40, "10"),
+        "Bilge pump": ("channel", 40, "10"),
+        "Deck lamps": ("channel", 20, "16"),
+        "Echo sounder": ("channel", 20, "16"),
+        "Ramp camera": ("channel", 10, "20"),
     },
-    "radios-long-feeder": {"Feeder of Rear block": ("direct", 50, "6")},
-    "relay-block-earth": {
-        "Feeder of Relay block": ("direct", 50, "8"),
-        "Light bar": ("relay_earth", 25, "12"),
+    "fan_own_feed": {
+        "Cooler fan": ("kept_feed", 30, "12"),
     },
-    "disconnect": {"Feeder of Camp block": ("direct", 15, "14")},
-    "winch-studs": {
-        "Feeder of Firewall stud": ("direct", 175, "1/0"),
-        "Winch": ("winch", 175, "1/0"),
+    "function_wires_synchronised": {
+        "Left row flasher": ("relay_positive", 3, "18"),
+        "Right row flasher": ("relay_positive", 3, "18"),
     },
-    "audio-second-battery": {
-        "Feeder of Audio battery": ("relay_signal", 80, "4"),
-        "Feeder of Amplifier block": ("direct", 60, "8"),
+    "high_beam_earth_switched": {
+        "Range lamps": ("high_beam_earth", 10, "18"),
     },
-    "tapped-room": {"Dash camera": ("direct", 3, "20")},
-    "driving-lights": {"Driving lights": ("high_beam_earth", 15, "16")},
-    "two-colour-relays": {
-        "Roof bar, white": ("relay_positive", 15, "14"),
-        "Roof bar, amber": ("relay_positive", 7.5, "18"),
+    "isolator_senses_signals": {
+        "Feeder of Board isolator": ("direct", 10, "20"),
+        "Board brake lamp": ("channel", 4, "20"),
+        "Board left turn": ("channel", 4, "20"),
+        "Board right turn": ("channel", 4, "20"),
     },
-    "two-colour-changeover": {"Roof bar": ("changeover", 15, "16")},
-    "two-colour-channels": {
-        "Roof bar, white": ("channel", 20, "12"),
-        "Roof bar, amber": ("channel", 20, "14"),
+    "keyed_block_follows_key": {
+        "Feeder of Nose block": ("relay_signal", 10, "20"),
+        "Trail lamps": ("direct", 4, "20"),
+        "Weather logger": ("direct", 3, "20"),
+        "Lamp charger": ("direct", 3, "20"),
     },
-    "rock-lights": {"Rock lights": ("channel", 15, "16")},
-    "work-lights": {"Work lights": ("relay_positive", 15, "14")},
-    "amplifier": {"Amplifier": ("direct", 100, "1")},
-    "low-beam-kept": {"Low beam kept on": ("low_beam_kept", 20, "14")},
-    "beacons": {"Front beacon": ("relay_positive", 3, "18")},
-    "fan-own-feed": {"Radiator fan": ("kept_feed", 30, "12")},
-    "isolator-signals": {"Box brake light": ("channel", 5, "20")},
-    "winch-both-ways": {"Winch": ("reversing", 250, "2")},
-    "motorcycle-lamps": {"Guard lamps": ("relay_positive", 5, "18")},
+    "latching_disconnect": {
+        "Feeder of Boom block": ("direct", 15, "14"),
+        "Valve bank": ("direct", 7.5, "16"),
+        "Boom lights": ("direct", 5, "18"),
+    },
+    "lit_panel_one_feed": {
+        "Feeder of Helm panel": ("relay_signal", 7.5, "18"),
+        "Ramp lamps": ("relay_positive", 15, "16"),
+        "Stern lamps": ("relay_positive", 7.5, "18"),
+        "Bilge pump": ("relay_positive", 7.5, "18"),
+        "Depth dial": ("direct", 3, "20"),
+    },
+    "long_feeder_home_returns": {
+        "Feeder of Clinic block": ("direct", 40, "8"),
+        "Scale and scanner": ("direct", 10, "8"),
+        "X-ray plate": ("direct", 20, "4"),
+    },
+    "low_beam_kept": {
+        "Low beam kept on": ("low_beam_kept", 30, "12"),
+    },
+    "many_lights_one_channel": {
+        "Feeder of Output module": ("direct", 7.5, "18"),
+        "Rail lamps": ("channel", 15, "16"),
+    },
+    "second_battery_linked": {
+        "Feeder of Bench battery": ("relay_signal", 70, "4"),
+        "Feeder of Bench block": ("direct", 50, "10"),
+        "Sonar bench": ("relay_signal", 40, "10"),
+    },
+    "short_thick_supply": {
+        "Loudhailer": ("direct", 100, "2"),
+    },
+    "small_charging_relay": {
+        "Verge lamps": ("relay_positive", 3, "18"),
+    },
+    "tapped_feed_room": {
+        "Course camera": ("direct", 3, "20"),
+    },
+    "two_corners_one_circuit": {
+        "Steps lamps": ("relay_positive", 10, "14"),
+    },
+    "two_outputs_changeover": {
+        "Feeder of Lamp block": ("relay_signal", 10, "18"),
+        "Field lamp": ("changeover", 10, "16"),
+    },
+    "two_outputs_channels": {
+        "Feeder of Output module": ("direct", 40, "10"),
+        "Field lamp, flood": ("channel", 20, "14"),
+        "Field lamp, spot": ("channel", 20, "14"),
+    },
+    "two_outputs_relays": {
+        "Field lamp, flood": ("relay_positive", 10, "16"),
+        "Field lamp, spot": ("relay_positive", 5, "18"),
+    },
+    "winch_both_ways": {
+        "Winch": ("reversing", 225, "2"),
+    },
+    "winch_from_studs": {
+        "Feeder of Ramp stud": ("direct", 150, "1/0"),
+        "Ramp hoist": ("winch", 150, "1/0"),
+    },
 }
 STOPS = {
-    "driving-lights-bridge": {"pulls_in_off"},
-    "fan-back-feeding": {"back_feeds"},
-    "beacons-no-diode": set(),
-    "factory-channel-over": {"bank_total", "channel_load"},
-    "tapped-full": {"tapped_room"},
+    "high_beam_bridged": {"pulls_in_off"},
+    "fan_back_feeding": {"back_feeds"},
+    "function_wires_no_diode": set(),
+    "factory_channels_over": {"bank_total", "channel_load"},
+    "tapped_feed_full": {"tapped_room"},
 }
 
 
@@ -83,8 +135,9 @@ def made(name: str) -> Design:
 @pytest.mark.parametrize("name", FITTED)
 def test_sound_work_is_ready_and_fitted_as_an_installer_would(name: str) -> None:
     job = made(name)
-    findings = [(c.circuit.name, f.code) for c in job.circuits for f in c.findings
-                if f.severity != "note"]  # fmt: skip
+    findings = [
+        (c.circuit.name, f.code) for c in job.circuits for f in c.findings if f.severity != "note"
+    ]
     assert findings == []
     circuits = {c.circuit.name: c for c in job.circuits}
     for circuit, wanted in FITTED[name].items():
@@ -102,20 +155,23 @@ def test_the_stop_that_is_the_point_is_there_and_no_other(name: str) -> None:
 
 
 def test_a_missing_diode_is_a_caution_with_its_way_out() -> None:
-    front = made("beacons-no-diode").circuits[0]
+    front = made("function_wires_no_diode").circuits[0]
     assert [f.code for f in front.findings if f.severity != "note"] == ["resting_low"]
 
 
 def test_two_lights_have_a_lead_and_an_earth_each() -> None:
-    job = made("driving-lights")
+    job = made("high_beam_earth_switched")
     ends = [w for w in job.installation.wires.values() if w.branch]
     assert [(w.role, w.end.device) for w in ends] == [
-        ("power", "L2.1"), ("return", "G2.1"), ("power", "L2.2"), ("return", "G2.2"),
-    ]  # fmt: skip
+        ("power", "L2.1"),
+        ("return", "G2.1"),
+        ("power", "L2.2"),
+        ("return", "G2.2"),
+    ]
 
 
 def test_low_beam_stays_on_with_high_and_the_relay_feeds_nothing_back() -> None:
-    job = made("low-beam-kept")
+    job = made("low_beam_kept")
     lit = {
         (c.lights, c.is_on)
         for c in table_of(job.job, job.circuits[0].circuit.id).cells
@@ -129,7 +185,7 @@ def test_low_beam_stays_on_with_high_and_the_relay_feeds_nothing_back() -> None:
 
 
 def test_a_winch_turns_both_ways_and_stands_shorted_at_rest() -> None:
-    job = made("winch-both-ways")
+    job = made("winch_both_ways")
     network = job_network(job)
     motor = []
     for on in (set(), {"Winch remote I"}, {"Winch remote II"}):
@@ -141,7 +197,7 @@ def test_a_winch_turns_both_ways_and_stands_shorted_at_rest() -> None:
 
 
 def test_an_isolator_feeds_each_lamp_by_its_own_signal_and_draws_milliamps_for_it() -> None:
-    job = made("isolator-signals")
+    job = made("isolator_senses_signals")
     lamps = [c.circuit.id for c in job.circuits if c.accessories]
     for circuit, signal in zip(lamps, ("brake", "left", "right"), strict=True):
         cells = table_of(job.job, circuit).cells
@@ -151,14 +207,14 @@ def test_an_isolator_feeds_each_lamp_by_its_own_signal_and_draws_milliamps_for_i
     assert max(drawn) < 0.01
 
 
-def test_a_changeover_has_one_colour_at_rest_and_the_other_by_its_switch() -> None:
-    job = made("two-colour-changeover")
+def test_a_changeover_has_one_output_at_rest_and_the_other_by_its_switch() -> None:
+    job = made("two_outputs_changeover")
     network = job_network(job)
     ref = job.circuits[-1].load_ref.lower()
-    for on, white in ((frozenset(), False), (frozenset({"Roof colour"}), True)):
+    for on, flood in ((frozenset(), False), (frozenset({"Beam"}), True)):
         point = solve(network, VehicleState(key="run", on=on))
-        lit = [point.between_v(f"{ref}_{name}", f"{ref}_neg") > 9 for name in ("white", "amber")]
-        assert lit == [white, not white]
+        lit = [point.between_v(f"{ref}_{name}", f"{ref}_neg") > 9 for name in ("flood", "spot")]
+        assert lit == [flood, not flood]
 
 
 def test_two_feeds_are_never_joined_and_each_feeds_in_its_turn() -> None:
@@ -179,7 +235,7 @@ def test_every_file_is_a_case() -> None:
 
 
 def test_small_loads_behind_a_keyed_block_have_no_relay_and_follow_the_key() -> None:
-    job = made("keyed-block")
+    job = made("keyed_block_follows_key")
     relays = [d for d in job.installation.devices.values() if d.kind == "relay"]
     assert len(relays) == 1
     for circuit in job.circuits:
@@ -190,7 +246,7 @@ def test_small_loads_behind_a_keyed_block_have_no_relay_and_follow_the_key() -> 
 
 
 def test_switches_of_a_panel_share_one_fused_feed() -> None:
-    job = made("lit-panel")
+    job = made("lit_panel_one_feed")
     control = [w for w in job.installation.wires.values() if w.role == "control"]
     ignition = [w for w in control if "IGN" in (w.start.device, w.end.device)]
     assert len(ignition) == 1
@@ -199,10 +255,8 @@ def test_switches_of_a_panel_share_one_fused_feed() -> None:
 
 
 def test_lamps_of_a_lit_panel_share_one_fuse_and_one_earth_and_follow_the_side_lights() -> None:
-    job = made("lit-panel")
-    lamps = next(
-        d for d in job.installation.devices.values() if d.title == "Lamps of Console panel"
-    )
+    job = made("lit_panel_one_feed")
+    lamps = next(d for d in job.installation.devices.values() if d.title == "Lamps of Helm panel")
     assert lamps.detail.startswith("4 switch lamps")
     wires = [w for w in job.installation.wires.values() if w.owner == lamps.owner]
     assert len(wires) == 3
@@ -213,7 +267,7 @@ def test_lamps_of_a_lit_panel_share_one_fuse_and_one_earth_and_follow_the_side_l
 
 
 def test_lamps_on_a_watched_wire_are_a_caution_until_one_is_proved() -> None:
-    plain = made("lit-panel").job
+    plain = made("lit_panel_one_feed").job
     vehicle = plain.vehicle.model_copy(update={"data_bus": "supervised"})
     job = plain.model_copy(update={"vehicle": vehicle})
     feeder = next(c for c in design(job, CATALOGUE).circuits if c.circuit.is_feeder)
@@ -226,25 +280,28 @@ def test_lamps_on_a_watched_wire_are_a_caution_until_one_is_proved() -> None:
 
 
 def test_what_hangs_on_a_converter_is_a_system_of_its_own() -> None:
-    job = made("cart-converter")
-    radio = next(c for c in job.circuits if c.circuit.name == "Radio")
-    assert radio.profile is not None
-    assert 12.0 < radio.profile.posts_v < 13.3
-    assert radio.sizing.prospective_a < 450
-    feeder = next(c for c in job.circuits if c.circuit.name.startswith("Feeder of 48"))
-    assert feeder.current_a < radio.current_a
+    job = made("converter_48_to_12")
+    pump = next(c for c in job.circuits if c.circuit.name == "Spray pump")
+    assert pump.profile is not None
+    assert 12.0 < pump.profile.posts_v < 13.3
+    assert pump.sizing.prospective_a < 450
+    feeder = next(c for c in job.circuits if c.circuit.name.startswith("Feeder of Lookout"))
+    assert feeder.current_a < pump.current_a
     assert feeder.profile is not None
     assert feeder.profile.posts_v > 48
 
 
 def test_a_link_between_batteries_is_fused_at_both_ends() -> None:
-    job = made("audio-second-battery")
-    link = next(c for c in job.circuits if c.circuit.name == "Feeder of Audio battery")
+    job = made("second_battery_linked")
+    link = next(c for c in job.circuits if c.circuit.name == "Feeder of Bench battery")
     assert sum(d.kind == "fuse" for d in link.planned.parts.devices if d.ref[0] == "F") >= 2  # type: ignore[union-attr]
 
 
-@pytest.mark.parametrize("path", [*sorted(FOLDER.glob("*.json")), *sorted(DEMO_DIR.glob("*.json"))],
-                         ids=lambda path: path.stem)  # fmt: skip
+@pytest.mark.parametrize(
+    "path",
+    [*sorted(FOLDER.glob("*.json")), *sorted(DEMO_DIR.glob("*.json"))],
+    ids=lambda path: path.stem,
+)
 def test_no_single_fault_burns_a_wire_that_has_a_fuse_ahead(path: Path) -> None:
     """What sizing promised by its rules, asked of the solver: every fault, fuse by fuse."""
     made = design(read_job(path.read_bytes(), CATALOGUE), CATALOGUE)

@@ -10,11 +10,14 @@ from pathlib import Path
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from starlette.types import ASGIApp
 
 from e2e_support import ARGS, guarded
 from ready_trail.web.app import create_app
 from support import filled_database
+
+expect.set_options(timeout=20_000)  # the machine that tests may be busy with other things
 
 
 @pytest.fixture(scope="session")
@@ -43,9 +46,14 @@ def looked_at(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 
 
 def served(path: Path) -> Iterator[str]:
+    yield from running(create_app(path))
+
+
+def running(app: ASGIApp) -> Iterator[str]:
+    """The address of an application that runs in a thread."""
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
-    config = uvicorn.Config(create_app(path), log_level="warning", timeout_graceful_shutdown=1)
+    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()

@@ -5,10 +5,16 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Error, Page, Playwright, expect
+from starlette.responses import PlainTextResponse
+from starlette.types import Receive, Scope, Send
 
+from e2e.conftest import running
 from e2e_support import ARGS, AXE, guarded
 from ready_trail.store import db, ticks
+from ready_trail.web.app import create_app
+from support import filled_database
 
 KEPT = """(async () => {
   const wanted = [...document.querySelectorAll("script[src], link[rel=stylesheet]")];
@@ -37,9 +43,13 @@ def test_a_hundred_ticks_without_a_connection_arrive_once_and_in_order(
 
     def phone() -> BrowserContext:
         return driver.chromium.launch_persistent_context(
-            tmp_path / "profile", executable_path="/usr/bin/chromium", args=ARGS,
-            base_url=base_url, viewport=PHONE, reduced_motion="reduce",
-        )  # fmt: skip
+            tmp_path / "profile",
+            executable_path="/usr/bin/chromium",
+            args=ARGS,
+            base_url=base_url,
+            viewport=PHONE,
+            reduced_motion="reduce",
+        )
 
     bad: list[str] = []
     context = phone()
@@ -86,6 +96,78 @@ def kept(folder: Path) -> list[str]:
         conn.close()
 
 
+def test_one_bad_tick_keeps_no_other_from_arriving(
+    browser: Browser, base_url: str, tmp_path: Path
+) -> None:
+    """A queue with a tick that cannot be read: the rest arrives, and that one is told."""
+    context = browser.new_context(base_url=base_url, viewport=PHONE)
+    page = context.new_page()
+    page.goto("/jobs/2/build")
+    wanted = items(page)[:3]
+    page.evaluate(
+        """([items]) => {
+      const tick = (item, at, n) => ({ url: document.querySelector("[data-build]").dataset.build,
+        key: `bad-queue-${n}`, item, done: true, print: "", asked: `Step ${n}`, who: "", at });
+      const now = new Date().toISOString();
+      localStorage.setItem("ready-trail-ticks", JSON.stringify(
+        [tick(items[0], now, 0), tick(items[1], "0000-99-99", 1), tick(items[2], now, 2)]));
+    }""",
+        [wanted],
+    )
+    page.reload()
+    expect(page.locator("#queue")).to_contain_text("“Step 1” was not taken", timeout=SLOW_MS)
+    assert kept(tmp_path) == [wanted[0], wanted[2]]
+    expect(page.locator("#count")).to_contain_text("2 of")
+    page.get_by_role("button", name="I have read it").click()
+    expect(page.locator("#queue")).to_be_hidden()
+    context.close()
+
+
+def test_a_kept_page_says_so_and_goes_when_the_device_is_put_out(
+    driver: Playwright, tmp_path: Path
+) -> None:
+    app, put_out = create_app(filled_database(tmp_path)), [False]
+
+    async def door(scope: Scope, receive: Receive, send: Send) -> None:
+        """The application, until this device is let in no more."""
+        if put_out[0] and scope["type"] == "http":
+            await PlainTextResponse("pair this device first", 403)(scope, receive, send)
+        else:
+            await app(scope, receive, send)
+
+    for base_url in running(door):
+        context = driver.chromium.launch_persistent_context(
+            tmp_path / "profile",
+            executable_path="/usr/bin/chromium",
+            args=ARGS,
+            base_url=base_url,
+            viewport=PHONE,
+            reduced_motion="reduce",
+        )
+        page = context.pages[0]
+        page.goto("/jobs/2/build")
+        page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+        page.reload()
+        page.evaluate(KEPT)
+        expect(page.locator("#kept-page")).to_be_hidden()
+        context.set_offline(True)
+        page.reload()
+        expect(page.locator("#kept-page")).to_contain_text("No connection", timeout=SLOW_MS)
+        expect(page.locator("#kept-page")).to_contain_text(re.compile("made .*20\\d\\d"))
+        drawn = "use => { const b = use.getBBox(); return b.width * b.height > 0; }"
+        icon = page.locator(".spine .icon-line use").first
+        assert page.evaluate(f"({drawn})(document.querySelector('.spine .at-hand use'))"), icon
+        context.set_offline(False)
+        put_out[0] = True
+        page.reload()
+        expect(page.locator("body")).to_contain_text("pair this device first")
+        page.wait_for_function("caches.keys().then((names) => names.length === 0)")
+        context.set_offline(True)
+        with pytest.raises(Error, match="ERR_"):
+            page.goto("/jobs/2/build")
+        context.close()
+
+
 def test_two_phones_tick_and_neither_is_lost(browser: Browser, base_url: str) -> None:
     bad: list[str] = []
     pages = []
@@ -124,12 +206,15 @@ def test_steps_by_keyboard(page: Page) -> None:
     expect(page.locator("#count")).to_contain_text("0 of")
 
 
-def test_a_book_is_made_while_one_watches(page: Page) -> None:
+def test_the_book_is_at_its_address_at_once(page: Page) -> None:
     page.goto("/jobs/2/build/book")
-    page.click("#make-book")
-    expect(page.locator("[data-words]")).to_contain_text("is done", timeout=30_000)
-    expect(page.locator("#open-book")).to_be_visible(timeout=60_000)
-    pdf = page.request.get(page.locator("#open-book").get_attribute("href") or "")
+    page.select_option("[name=paper]", "letter")
+    with page.context.expect_page() as opened:  # the browser's own viewer, on a page of its own
+        page.evaluate("document.getElementById('make-book').form.target = '_blank'")
+        page.click("#make-book")
+    opened.value.wait_for_url("**/build/book.pdf?paper=letter")
+    pdf = page.request.get(opened.value.url)
+    assert pdf.headers["content-type"] == "application/pdf"
     assert pdf.body().startswith(b"%PDF")
 
 

@@ -10,18 +10,18 @@ DRAWING = "/jobs/2/drawing"
 LIVE = re.compile("is-live")
 
 
-def test_turning_the_key_shows_the_stop_happening(page: Page) -> None:
+def test_turning_the_key_and_a_switch_shows_what_lives(page: Page) -> None:
     page.goto(DRAWING)
-    wire = page.locator("[data-wire='C16-W2']")
+    wire = page.locator("[data-wire='C17-W2']")
     expect(wire).not_to_have_class(LIVE)
     page.get_by_role("radio", name="run").focus()
     page.keyboard.press("Space")
-    page.get_by_role("checkbox", name="Driving lights").focus()
+    page.get_by_role("checkbox", name="Work lights").focus()
     page.keyboard.press("Space")
     expect(wire).to_have_class(LIVE)
-    expect(page.locator("[data-ref='K16'][data-part='coil']")).to_have_class(re.compile("is-in"))
-    expect(page.locator("#summary")).to_contain_text("Left driving light")
-    expect(page.locator("#live-rows tr.is-on th", has_text="Left driving light")).to_be_visible()
+    expect(page.locator("[data-ref='K17'][data-part='coil']")).to_have_class(re.compile("is-in"))
+    expect(page.locator("#summary")).to_contain_text("Left corner, rearward")
+    expect(page.locator("#live-rows tr.is-on th", has_text="Left corner, rearward")).to_be_visible()
     page.get_by_role("button", name="at rest").click()
     expect(wire).not_to_have_class(LIVE)
     page.get_by_role("button", name="Replay what was pressed").click()
@@ -102,8 +102,11 @@ def test_a_truth_table_is_stepped_and_a_scenario_pressed(page: Page) -> None:
 
 def test_a_page_that_is_behind_is_told_and_keeps_what_it_shows(page: Page) -> None:
     page.goto(DRAWING)
-    edit = '{"kind":"feed_coil_from_common","circuit_id":"c16"}'
-    page.request.post("/jobs/2/edit", form={"revision": "1", "edit": edit},
-                      headers={"Origin": page.url.split("/jobs")[0]})  # fmt: skip
+    edit = '{"kind":"release_choice","circuit_id":"c17","what":"fuse_a"}'
+    page.request.post(
+        "/jobs/2/edit",
+        form={"revision": "1", "edit": edit},
+        headers={"Origin": page.url.split("/jobs")[0]},
+    )
     page.get_by_role("radio", name="acc.").check()
     expect(page.locator("#trouble")).to_contain_text("has changed")

@@ -16,7 +16,7 @@ from playwright.sync_api import Browser, expect
 from e2e_support import guarded
 from ready_trail.store import db, ticks
 from ready_trail.web.app import create_app
-from ready_trail.web.network import Network, own_addresses
+from ready_trail.web.door import Network, own_addresses
 from support import filled_database
 
 PHONE = {"width": 390, "height": 844}
@@ -88,8 +88,9 @@ def test_a_phone_pairs_reads_a_sheet_and_ticks_a_step(
 
 def test_changes_of_others_arrive_and_what_is_typed_stays(browser: Browser, base_url: str) -> None:
     bad: list[str] = []
-    pages = [guarded(browser.new_context(base_url=base_url).new_page(), base_url, bad)
-             for _ in range(3)]  # fmt: skip
+    pages = [
+        guarded(browser.new_context(base_url=base_url).new_page(), base_url, bad) for _ in range(3)
+    ]
     one, two, three = pages
     two.goto("/jobs/2/circuits")
     three.goto("/jobs/2/accessories/a15")

@@ -12,9 +12,10 @@ JOB = "/jobs/2"
 def test_pressing_the_ways_out_makes_the_job_ready(page: Page) -> None:
     page.goto(f"{JOB}/review")
     expect(page.locator("#page")).to_contain_text("Not ready: 1 stop")
-    stop = page.locator(".finding", has_text="The relay pulls in with the lights at off")
-    expect(stop.locator(".effect")).to_contain_text("1 finding gone", timeout=30_000)
-    stop.get_by_role("button", name="Feed 86 from the headlamp common").click()
+    stop = page.locator(".finding", has_text="The 30 A fuse lets more through")
+    release = stop.locator(".way-out", has_text="Let the fuse follow")
+    expect(release.locator(".effect")).to_contain_text("1 finding gone", timeout=30_000)
+    release.get_by_role("button", name="Let the fuse follow").click()
     expect(page.locator("#page")).not_to_contain_text("Not ready")
     loud = page.locator(".finding-caution .way-out button")
     while loud.count():

@@ -17,7 +17,9 @@ from ready_trail.drawing.words import coord, drop, metres
 from ready_trail.formats.wire_csv import COLUMNS, wire_list_csv
 from support import CATALOGUE, demo, job_with, only_circuit
 
-EVERY = [c for name in ("Marmot", "Bluebell", "Kestrel") for c in design(demo(name), CATALOGUE).circuits]  # noqa: E501  # fmt: skip
+EVERY = [
+    c for name in ("Marmot", "Bluebell", "Kestrel") for c in design(demo(name), CATALOGUE).circuits
+]
 
 
 @pytest.mark.parametrize("made", EVERY, ids=[f"{c.job.name}-{c.circuit.name}" for c in EVERY])
@@ -70,7 +72,7 @@ def test_svg_file_is_xml_and_escapes_names() -> None:
 
     job = design(job_with(name='<script>alert("x")</script> & bar'), CATALOGUE)
     stored = type("Stored", (), {"revision": 7})
-    shell = type("Shell", (), {"stored": stored})
+    shell = type("Shell", (), {"stored": stored, "design": job})
     template = environment().get_template("drawing/file.svg.html")
     text = template.render(sheet=sheet_of(job.circuits[0], job, CATALOGUE), css="", shell=shell)
     root = ET.fromstring(text)
@@ -94,10 +96,15 @@ def test_wire_list_has_every_wire_once_and_no_formulas() -> None:
 @pytest.mark.parametrize(
     ("got", "wanted"),
     [
-        (coord(-0.001), "0"), (coord(12.50), "12.5"), (coord(3.14159), "3.14"),
-        (drop(0.0437), "44 mV"), (drop(0.53), "0.53 V"), (metres(0.3), "0.30 m"),
-        (metres(5.2), "5.2 m"), (metres(5.25), "5.25 m"),
+        (coord(-0.001), "0"),
+        (coord(12.50), "12.5"),
+        (coord(3.14159), "3.14"),
+        (drop(0.0437), "44 mV"),
+        (drop(0.53), "0.53 V"),
+        (metres(0.3), "0.30 m"),
+        (metres(5.2), "5.2 m"),
+        (metres(5.25), "5.25 m"),
     ],
-)  # fmt: skip
+)
 def test_words(got: str, wanted: str) -> None:
     assert got.replace("\u00a0", " ") == wanted

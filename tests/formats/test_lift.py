@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from ready_trail.core.design import design, redesign
+from ready_trail.core.design import design
 from ready_trail.core.job import Job
 from ready_trail.formats.job_json import read_job, write_job
 from support import CATALOGUE, OLD_DIR
@@ -28,8 +28,9 @@ def lifted(path: Path) -> Job:
 def test_an_old_file_keeps_all_that_was_stated(path: Path) -> None:
     before, job = old(path), lifted(path)
     assert job.schema_version == 2
-    assert (job.name, job.place, job.note) == tuple(before.get(k, "") for k in ("name", "place",
-                                                                               "note"))  # fmt: skip
+    assert (job.name, job.place, job.note) == tuple(
+        before.get(k, "") for k in ("name", "place", "note")
+    )
     assert [a.name for a in job.accessories] == [a["name"] for a in before["accessories"]]
     for was, now in zip(before["accessories"], job.accessories, strict=True):
         use = was.get("use", {})
@@ -71,5 +72,4 @@ def test_a_lifted_job_is_designed_and_saved_as_any_other(path: Path) -> None:
     job = lifted(path)
     made = design(job, CATALOGUE)
     assert len(made.circuits) == len(job.circuits)
-    assert redesign(job, CATALOGUE, made) == made
     assert read_job(write_job(job).encode(), CATALOGUE) == job

@@ -28,8 +28,9 @@ def test_every_scheme_has_its_page_and_uses_itself() -> None:
 
 @pytest.mark.parametrize("entry", BOOK.values(), ids=BOOK)
 def test_what_the_book_shows_is_sound_work(entry: Entry) -> None:
-    loud = [(f.severity, f.code) for c in entry.job.circuits for f in c.findings
-            if f.severity != "note"]  # fmt: skip
+    loud = [
+        (f.severity, f.code) for c in entry.job.circuits for f in c.findings if f.severity != "note"
+    ]
     assert loud == []
     assert entry.circuit.profile is not None
 

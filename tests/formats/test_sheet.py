@@ -18,7 +18,7 @@ from ready_trail.core.references import unknown_references
 from ready_trail.drawing.sheet import SheetScene, draw_sheet
 from ready_trail.drawing.sheet.draw import CHAR_PX
 from ready_trail.drawing.sheet.order import best_order, spans
-from ready_trail.web.pages.sheet_pages import pages_of
+from ready_trail.web.papers.sheet_pages import pages_of
 from support import CATALOGUE, DEMO_DIR, demo
 
 Box = tuple[float, float, float, float]
@@ -42,17 +42,20 @@ def faults_of(made: Design, sheet: SheetScene) -> list[str]:
         for node, (x, y) in ((real.start.node, wire.points[0]), (real.end.node, wire.points[-1])):
             bar = bars.get(node)
             on_bar = bar is not None and abs(bar.x - x) < 0.1 and bar.top < y < bar.bottom
-            at_spot = any(n == node and abs(sy - y) < 0.2 and abs(sx - x) < 60
-                          for n, sx, sy in spots)  # fmt: skip
+            at_spot = any(
+                n == node and abs(sy - y) < 0.2 and abs(sx - x) < 60 for n, sx, sy in spots
+            )
             if not (on_bar or at_spot):
                 found.append(f"{wire.label} does not end at {node}")
     found += overlaps(made, sheet)
     frames = {
         (d.ref, d.part): (d.x - d.width / 2, d.y - 12, d.x + d.width / 2, d.y + d.height + 12)
-        for d in sheet.devices if d.kind != "joint"
-    }  # fmt: skip
-    found += [f"{a} lies on {b}" for (a, x), (b, y) in combinations(frames.items(), 2)
-              if not apart(x, y)]  # fmt: skip
+        for d in sheet.devices
+        if d.kind != "joint"
+    }
+    found += [
+        f"{a} lies on {b}" for (a, x), (b, y) in combinations(frames.items(), 2) if not apart(x, y)
+    ]
     for wire in sheet.wires:
         for (x0, y0), (x1, y1) in pairwise(wire.points):
             stretch = (min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1))
@@ -61,17 +64,33 @@ def faults_of(made: Design, sheet: SheetScene) -> list[str]:
                 inside = (inside[0], y0 - 0.1, inside[2], y0 + 0.1)
             else:
                 inside = (x0 - 0.1, inside[1], x0 + 0.1, inside[3])
-            found += [f"{wire.label} runs through {ref}" for ref, box in frames.items()
-                      if not apart(inside, box)]  # fmt: skip
+            found += [
+                f"{wire.label} runs through {ref}"
+                for ref, box in frames.items()
+                if not apart(inside, box)
+            ]
     words = [
-        (w.label, (w.at[0] - len(w.words) * CHAR_PX / 2, w.at[1] - 8,
-                   w.at[0] + len(w.words) * CHAR_PX / 2, w.at[1]))
-        for w in sheet.wires if w.words
-    ]  # fmt: skip
-    found += [f"words of {a} on {b}" for (a, x), (b, y) in combinations(words, 2)
-              if not apart(x, y)]  # fmt: skip
-    found += [f"words of {a} on {ref}" for a, x in words for ref, box in frames.items()
-              if not apart(x, (box[0], box[1] + 2, box[2], box[3] - 2))]  # fmt: skip
+        (
+            w.label,
+            (
+                w.at[0] - len(w.words) * CHAR_PX / 2,
+                w.at[1] - 8,
+                w.at[0] + len(w.words) * CHAR_PX / 2,
+                w.at[1],
+            ),
+        )
+        for w in sheet.wires
+        if w.words
+    ]
+    found += [
+        f"words of {a} on {b}" for (a, x), (b, y) in combinations(words, 2) if not apart(x, y)
+    ]
+    found += [
+        f"words of {a} on {ref}"
+        for a, x in words
+        for ref, box in frames.items()
+        if not apart(x, (box[0], box[1] + 2, box[2], box[3] - 2))
+    ]
     return found
 
 

@@ -11,7 +11,7 @@ import pytest
 
 from ready_trail.core.design import design, job_network
 from ready_trail.core.loads import Load
-from ready_trail.core.network import LoadElement, Network, SwitchContact
+from ready_trail.core.netlist import LoadElement, Network, SwitchContact
 from ready_trail.core.solver import solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
 from ready_trail.formats.job_json import read_job
@@ -63,9 +63,11 @@ def states_of(network: Network) -> list[VehicleState]:
     for signal, on in itertools.product(("", *sorted(network.signals)), (False, True)):
         for key, lights in itertools.product(KEY_STATES, LIGHT_STATES):
             state = VehicleState(
-                key=key, lights=lights, on=network.switches if on else frozenset(),
+                key=key,
+                lights=lights,
+                on=network.switches if on else frozenset(),
                 signals=frozenset({signal} - {""}),
-            )  # fmt: skip
+            )
             shut = tuple(c.holds(state) for c in contacts)
             found.setdefault((*shut, state.source_v(network.nominal_v)), state)
     return list(found.values())

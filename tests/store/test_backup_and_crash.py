@@ -12,11 +12,14 @@ import time
 from pathlib import Path
 
 import pytest
+from starlette.testclient import TestClient
 
 from ready_trail.core.job import Job
 from ready_trail.store import db, jobs
 from ready_trail.store.backup import backup, restore
 from ready_trail.store.errors import DatabaseUnusableError
+from ready_trail.store.in_use import in_use
+from ready_trail.web.app import create_app
 
 SRC = Path(__file__).parents[2] / "src"
 
@@ -78,6 +81,53 @@ def test_restore_refuses_a_database_in_use(tmp_path: Path) -> None:
     conn.close()
 
 
+def test_restore_refuses_a_database_that_a_server_has_open_though_it_writes_nothing(
+    tmp_path: Path,
+) -> None:
+    path = fresh(tmp_path / "a.db")
+    backup(path, tmp_path / "copy.db")
+    with TestClient(create_app(path), base_url="http://127.0.0.1") as client:
+        assert client.get("/").status_code == 200
+        with pytest.raises(DatabaseUnusableError, match="stop the server first"):
+            restore(tmp_path / "copy.db", path)
+        key = "a" * 32
+        client.post("/jobs", data={"name": "B", "vehicle.kind": "van", "form_key": key})
+        assert names(path) == ["B", "A"], "what was acknowledged is there"
+    restore(tmp_path / "copy.db", path)
+    assert names(path) == ["A"]
+
+
+def test_a_server_does_not_begin_on_a_database_that_is_being_restored(tmp_path: Path) -> None:
+    path = fresh(tmp_path / "a.db")
+    with in_use(path, alone=True):
+        app = create_app(path)
+        with pytest.raises(DatabaseUnusableError, match="being restored"), TestClient(app):
+            pass
+    with in_use(path), in_use(path):  # several processes may serve it
+        pass
+
+
+def test_pages_that_only_read_are_readable_while_nothing_can_be_written(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As on a full disk: every write is refused, by the database itself."""
+    path = fresh(tmp_path / "a.db")
+    with TestClient(create_app(path), base_url="http://127.0.0.1") as client:
+        real = db.connect
+
+        def read_only(*args: object, **more: object) -> sqlite3.Connection:
+            conn = real(*args, **more)  # type: ignore[arg-type]
+            conn.execute("PRAGMA query_only=ON")
+            return conn
+
+        monkeypatch.setattr(db, "connect", read_only)
+        for page in ("/", "/jobs/1/accessories", "/jobs/1/build", "/shelf", "/jobs/1/history"):
+            assert client.get(page).status_code == 200, page
+        answer = client.post("/jobs", data={"name": "B", "vehicle.kind": "van"})
+        assert answer.status_code == 503
+        assert "Nothing was stored" in answer.text
+
+
 _WRITER = """
 import sys
 from pathlib import Path
@@ -99,8 +149,10 @@ def test_kill_in_the_middle_of_writes_loses_nothing_acknowledged(tmp_path: Path)
     for _ in range(6):
         writer = subprocess.Popen(
             [sys.executable, "-c", _WRITER, str(path)],
-            stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONPATH": str(SRC)},
-        )  # fmt: skip
+            stdout=subprocess.PIPE,
+            text=True,
+            env={**os.environ, "PYTHONPATH": str(SRC)},
+        )
         assert writer.stdout is not None
         lines = [writer.stdout.readline()]
         time.sleep(pick.uniform(0.01, 0.12))

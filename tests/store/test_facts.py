@@ -36,8 +36,10 @@ def conn(path: Path) -> Iterator[sqlite3.Connection]:
 
 def tick(number: int, *, done: bool = True) -> ticks.NewTick:
     at = f"2026-01-02T10:{number // 60:02}:{number % 60:02}Z"
-    return ticks.NewTick(key=f"key-{number:06}", tick=Tick(
-        item=f"step:s{number % 7}", done=done, print="abc", asked="Do it", made_at=at))  # fmt: skip
+    return ticks.NewTick(
+        key=f"key-{number:06}",
+        tick=Tick(item=f"step:s{number % 7}", done=done, print="abc", asked="Do it", made_at=at),
+    )
 
 
 def test_a_tick_counts_once_however_often_it_comes(conn: sqlite3.Connection, path: Path) -> None:
@@ -76,8 +78,12 @@ def test_facts_cannot_be_changed_and_a_clock_ahead_counts_as_now(conn: sqlite3.C
         assert ticks.add_ticks(conn, 1, (late,)) == 0
         shelf.move_stock(conn, "move-0001", "fuse-15", "bought", 5)
     assert ticks.list_ticks(conn, 1)[0].made_at < "2999"
-    for statement in ("UPDATE tick SET done = 0", "DELETE FROM tick",
-                      "UPDATE stock_move SET quantity = 9", "DELETE FROM stock_move"):  # fmt: skip
+    for statement in (
+        "UPDATE tick SET done = 0",
+        "DELETE FROM tick",
+        "UPDATE stock_move SET quantity = 9",
+        "DELETE FROM stock_move",
+    ):
         with pytest.raises(sqlite3.IntegrityError, match="append-only"):
             conn.execute(statement)
     with pytest.raises(NotFoundError):
@@ -89,9 +95,13 @@ def test_stock_is_the_sum_of_moves_since_the_last_count(conn: sqlite3.Connection
         return shelf.get_part(conn, "fuse-15").part.stock
 
     moves: list[tuple[shelf.MoveKind, float, float]] = [
-        ("bought", 10, 10), ("taken", 4, 6), ("returned", 1, 7), ("counted", 3, 3),
-        ("bought", 2, 5), ("counted", 0, 0),
-    ]  # fmt: skip
+        ("bought", 10, 10),
+        ("taken", 4, 6),
+        ("returned", 1, 7),
+        ("counted", 3, 3),
+        ("bought", 2, 5),
+        ("counted", 0, 0),
+    ]
     for number, (kind, quantity, then) in enumerate(moves):
         with db.transaction(conn):
             assert shelf.move_stock(conn, f"move-{number:04}", "fuse-15", kind, quantity)

@@ -1,10 +1,13 @@
-"""Revisions are kept as changes: nothing is lost, old databases are packed, files stay small."""
+"""Revisions are kept whole: nothing is lost, those of older programs are made so."""
 
 from __future__ import annotations
 
 import os
 import sqlite3
+import struct
 import time
+import zlib
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -21,26 +24,45 @@ from ready_trail.store.packing import pack, unpack
 from support import demo
 
 
+def shared_start(a: bytes, b: bytes) -> int:
+    return next(
+        (at for at, (x, y) in enumerate(zip(a, b, strict=False)) if x != y), min(len(a), len(b))
+    )
+
+
+def changed(document: bytes, base: bytes) -> bytes:
+    """A document as the program before kept it: what stands between what it shares with another."""
+    start = shared_start(document, base)
+    most = min(len(document), len(base)) - start
+    end = min(shared_start(document[::-1], base[::-1]), most)
+    return struct.pack(">II", start, end) + zlib.compress(document[start : len(document) - end])
+
+
 @given(st.binary(max_size=200), st.binary(max_size=60), st.binary(max_size=60), st.booleans())
-def test_any_two_documents_pack_and_come_back(
+def test_any_document_packs_and_comes_back(
     shared: bytes, mine: bytes, base_own: bytes, flip: bool
 ) -> None:
     document = shared + mine + shared if flip else mine + shared
+    assert unpack("whole", pack(document), None) == document
     base = shared + base_own + shared if flip else base_own + shared
-    for against in (None, base, document, b""):
-        form, body = pack(document, against)
-        assert unpack(form, body, against) == document
+    for against in (base, document, b""):
+        assert unpack("change", changed(document, against), against) == document
 
 
 def test_damage_is_told_not_guessed() -> None:
-    form, body = pack(b"abcdef" * 9, b"abcdef" * 8)
-    for wrong in (body[:5], b"", body[:-3]):
-        with pytest.raises(ValueError, match=r"damaged|changes"):
+    body = changed(b"abcdef" * 9, b"abcdef" * 8)
+    for form, wrong in (
+        ("change", body[:5]),
+        ("change", b""),
+        ("change", body[:-3]),
+        ("whole", pack(b"abc")[:-3]),
+    ):
+        with pytest.raises(ValueError, match="damaged"):
             unpack(form, wrong, b"abcdef" * 8)
     with pytest.raises(ValueError, match="another document"):
-        unpack(form, body, b"a")
+        unpack("change", body, b"a")
     with pytest.raises(ValueError, match="without"):
-        unpack(form, body, None)
+        unpack("change", body, None)
 
 
 def old_database(path: Path, documents: list[Job]) -> None:
@@ -50,23 +72,51 @@ def old_database(path: Path, documents: list[Job]) -> None:
     db.migrate(conn, db.shipped_migrations()[:3])
     now = db.utc_now()
     with db.transaction(conn):
-        conn.execute("INSERT INTO job (job_id, head, created_at) VALUES (1, ?, ?)",
-                     (len(documents) - 1, now))  # fmt: skip
+        conn.execute(
+            "INSERT INTO job (job_id, head, created_at) VALUES (1, ?, ?)", (len(documents) - 1, now)
+        )
         for number, job in enumerate(documents, start=1):
             parent = None if number == 1 else number - 1
-            conn.execute("INSERT INTO revision VALUES (1, ?, ?, 'k', 't', ?, ?)",
-                         (number, parent, job.model_dump_json(), now))  # fmt: skip
+            conn.execute(
+                "INSERT INTO revision VALUES (1, ?, ?, 'k', 't', ?, ?)",
+                (number, parent, job.model_dump_json(), now),
+            )
     conn.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     conn.close()
 
 
-def test_old_databases_are_packed_and_lose_nothing(tmp_path: Path) -> None:
+def changes_database(path: Path, documents: list[Job]) -> None:
+    """A database as the program before kept it: chains of changes since a whole copy."""
+    conn = db.connect(path)
+    conn.execute("PRAGMA journal_mode=WAL")
+    db.migrate(conn, db.shipped_migrations()[:6])
+    now, texts = db.utc_now(), [job.model_dump_json().encode() for job in documents]
+    with db.transaction(conn):
+        conn.execute(
+            "INSERT INTO job (job_id, head, created_at, document) VALUES (1, ?, ?, ?)",
+            (len(documents) - 1, now, texts[-2].decode()),
+        )
+        for at, text in enumerate(texts):
+            depth = at % 33
+            form = ("change", changed(text, texts[at - 1])) if depth else ("whole", pack(text))
+            base = at if depth else None
+            conn.execute(
+                "INSERT INTO revision (job_id, number, parent, kind, title, base, depth, form, "
+                "body, made_at) VALUES (1, ?, ?, 'k', 't', ?, ?, ?, ?, ?)",
+                (at + 1, at or None, base, depth, *form, now),
+            )
+    conn.close()
+
+
+@pytest.mark.parametrize("older", [old_database, changes_database])
+def test_old_databases_lose_nothing_and_each_revision_stands_by_itself(
+    tmp_path: Path, older: Callable[[Path, list[Job]], None]
+) -> None:
     path = tmp_path / "old.db"
     documents = [demo()]
     for number in range(1, 90):
         documents.append(apply(documents[-1], RenameJob(name=f"Marmot {number}")))
-    old_database(path, documents)
-    size = path.stat().st_size
+    older(path, documents)
     open_database(path)
     open_database(path)  # a second start finds nothing to do
     conn = db.connect(path)
@@ -80,9 +130,13 @@ def test_old_databases_are_packed_and_lose_nothing(tmp_path: Path) -> None:
         assert jobs.undo(conn, 1, 90) == 89
     assert jobs.get_job(conn, 1).job == documents[88]
     assert conn.execute("PRAGMA foreign_key_check").fetchall() == []
+    kept = conn.execute("SELECT DISTINCT form, base, depth FROM revision").fetchall()
+    assert [tuple(row) for row in kept] == [("whole", None, 0)]
+    with pytest.raises(sqlite3.IntegrityError, match="append-only"):
+        conn.execute("UPDATE revision SET body = x'00' WHERE number = 3")
     conn.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     conn.close()
-    assert path.stat().st_size < size / 10
+    assert path.stat().st_size / len(documents) < 9_000
     copies = list((tmp_path / "old-copies").iterdir())
     assert len(copies) == 1, "what was there before is kept for the day"
 
@@ -107,7 +161,7 @@ def test_a_revision_takes_little_and_branches_keep_their_documents(tmp_path: Pat
     for number, job in documents.items():
         assert jobs.get_revision(conn, 1, number)[1] == job
     conn.close()
-    assert path.stat().st_size / len(documents) < 3_000
+    assert path.stat().st_size / len(documents) < 9_000
 
 
 def test_a_copy_a_day_the_last_seven_kept(tmp_path: Path) -> None:
@@ -119,12 +173,16 @@ def test_a_copy_a_day_the_last_seven_kept(tmp_path: Path) -> None:
     for day in range(1, 12):
         (folder / f"2020-01-{day:02}.db").write_bytes(b"old")
     (folder / "mine.db").write_bytes(b"somebody's own")
+    for day in range(1, 12):  # a clock that was ahead
+        (folder / f"2098-01-{day:02}.db").write_bytes(b"odd")
     made = keep_daily_copy(path)
     assert made is not None
     assert keep_daily_copy(path) is None, "one a day"
-    kept = sorted(p.name for p in folder.iterdir() if p.name != "mine.db")
+    every = sorted(p.name for p in folder.iterdir() if p.name != "mine.db")
+    kept = [name for name in every if name < "2098"]
     assert len(kept) == COPIES_KEPT
     assert kept[-1] == made.name
+    assert len(every) == 2 * COPIES_KEPT
     assert (folder / "mine.db").exists()
     other = tmp_path / "other.db"
     restore(made, other)

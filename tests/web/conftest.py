@@ -8,7 +8,6 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from ready_trail.web import documents
 from ready_trail.web.app import create_app
 from support import filled_database
 
@@ -16,12 +15,6 @@ from support import filled_database
 @pytest.fixture
 def database(tmp_path: Path) -> Path:
     return filled_database(tmp_path)
-
-
-@pytest.fixture(autouse=True)
-def patience(monkeypatch: pytest.MonkeyPatch) -> None:
-    """A busy machine may take longer than a browser should wait; most tests want the file."""
-    monkeypatch.setattr(documents, "PATIENCE_S", 90.0)
 
 
 @pytest.fixture

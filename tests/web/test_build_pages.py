@@ -6,7 +6,7 @@ import csv
 import io
 import json
 import re
-import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import uuid4
 
@@ -16,6 +16,7 @@ from starlette.testclient import TestClient
 
 from ready_trail.store import db, shelf, ticks
 from support import circuit_named, demo
+from web_support import on_one_line, pdf_text
 
 JOB = "/jobs/2"
 BAR = circuit_named(demo(), "Roof light bar")
@@ -39,7 +40,7 @@ def revision(client: TestClient) -> str:
 def steps_of(page: str) -> dict[str, tuple[str, str]]:
     """Every step on a page: its state and its digest."""
     found = re.findall(
-        r'class="step is-(\w+)[^>]*data-item="step:([^"]+)" data-print="(\w+)"', page
+        r'class="step is-(\w+)[^>]*data-item="step:([^"]+)" data-print="(\w+)"', on_one_line(page)
     )
     return {item: (state, digest) for state, item, digest in found}
 
@@ -67,20 +68,26 @@ def test_steps_are_ticked_taken_back_and_told_to_do_again(client: TestClient) ->
 def test_a_form_pressed_twice_counts_once_and_needs_no_script(
     client: TestClient, database: Path
 ) -> None:
-    page = client.get(f"{JOB}/build").text
+    page = on_one_line(client.get(f"{JOB}/build").text)
     form = page[page.index('data-item="step:off"') :]
     key = re.search(r'name="key" value="([^"]+)"', form)
     assert key is not None
-    fields = {"item": "step:off", "done": "true", "print": steps_of(page)["off"][1],
-              "key": key.group(1), "back": f"{JOB}/build?by=place&show=all"}  # fmt: skip
+    fields = {
+        "item": "step:off",
+        "done": "true",
+        "print": steps_of(page)["off"][1],
+        "key": key.group(1),
+        "back": f"{JOB}/build?by=place&show=all",
+    }
     for _ in range(3):
         answer = client.post(f"{JOB}/build/tick", data=fields, follow_redirects=False)
         assert answer.headers["location"] == fields["back"]
     conn = db.connect(database)
     assert len(ticks.list_ticks(conn, 2)) == 1
     conn.close()
-    answer = client.post(f"{JOB}/build/tick", data=fields | {"back": "//elsewhere"},
-                         follow_redirects=False)  # fmt: skip
+    answer = client.post(
+        f"{JOB}/build/tick", data=fields | {"back": "//elsewhere"}, follow_redirects=False
+    )
     assert answer.headers["location"] == f"{JOB}/build"
 
 
@@ -98,12 +105,15 @@ def test_a_tick_on_a_step_that_is_gone_is_kept_and_told(client: TestClient) -> N
 
 @pytest.mark.parametrize(
     "body",
-    [b"", b"{}", b"[1]", b'[{"key":"x"}]', b"[" * 100_000, b"\xff\xfe",
-     json.dumps([sent("step:off") | {"item": "elsewhere"}]).encode(),
-     json.dumps([sent("step:off") | {"at": "yesterday"}]).encode(),
-     json.dumps([sent("step:off") | {"key": "a b"}]).encode(),
-     json.dumps([sent(f"step:{n}") for n in range(501)]).encode()],
-)  # fmt: skip
+    [
+        b"",
+        b"{}",
+        b"[" * 100_000,
+        b"\xff\xfe",
+        b"[" + b"{}," * 1_500_000 + b"{}]",
+        json.dumps([sent(f"step:{n}") for n in range(501)]).encode(),
+    ],
+)
 def test_ticks_that_cannot_be_read_are_refused_whole(
     client: TestClient, database: Path, body: bytes
 ) -> None:
@@ -113,6 +123,52 @@ def test_ticks_that_cannot_be_read_are_refused_whole(
     conn = db.connect(database)
     assert ticks.list_ticks(conn, 2) == ()
     conn.close()
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [
+        {"item": "elsewhere"},
+        {"at": "yesterday"},
+        {"at": "0001-01-01T00:00:00Z"},
+        {"at": "9999-12-31T23:59:59-14:00"},
+        {"key": "a b"},
+        {"who": "w" * 41},
+        {"done": "perhaps"},
+    ],
+)
+def test_a_bad_tick_is_refused_alone_and_the_rest_is_kept(
+    client: TestClient, database: Path, bad: dict[str, object]
+) -> None:
+    alone = client.post(f"{JOB}/ticks", content=json.dumps([sent("step:off") | bad]))
+    assert alone.status_code == 422
+    assert len(alone.json()["refused"]) == 1
+    long = sent("step:mount:at:rfc", asked="x" * 60_000)
+    told = post_ticks(client, sent("step:off"), sent("step:x") | bad, long)
+    assert told["done"] == 2, "the answer has what the server has"
+    assert len(told["taken"]) == 2  # type: ignore[arg-type]
+    assert len(told["refused"]) == 1  # type: ignore[arg-type]
+    conn = db.connect(database)
+    assert [t.item for t in ticks.list_ticks(conn, 2)] == ["step:off", "step:mount:at:rfc"]
+    conn.close()
+    not_one = client.post(f"{JOB}/ticks", content=b"[1, [], null]")
+    assert not_one.status_code == 422
+    assert set(not_one.json()["refused"]) == {"number 1", "number 2", "number 3"}
+
+
+def test_a_clock_that_is_a_day_behind_is_told_and_set_right(
+    client: TestClient, database: Path
+) -> None:
+    now = datetime.now(UTC)
+    post_ticks(client, sent("step:off", done=False) | {"at": now.isoformat()})
+    behind = (now - timedelta(days=1)).isoformat()
+    answer = client.post(
+        f"{JOB}/ticks",
+        headers={"x-device-time": behind},
+        content=json.dumps([sent("step:off") | {"at": behind}]),
+    )
+    assert "24 h behind the server's" in answer.json()["notes"][0]
+    assert answer.json()["states"]["step:off"] == "done", "the newest press counts"
 
 
 def test_the_cut_list_leaves_as_csv_and_pdf(client: TestClient) -> None:
@@ -127,11 +183,17 @@ def test_the_cut_list_leaves_as_csv_and_pdf(client: TestClient) -> None:
 
 def test_labels_fit_the_grid_or_say_why_not(client: TestClient) -> None:
     assert "labels, " in client.get(f"{JOB}/build/labels").text
-    own = ("grid=own&paper=A4&columns=3&rows=9&width_mm=60&height_mm=30&left_mm=5&top_mm=10"
-           "&pitch_x_mm=62&pitch_y_mm=30")  # fmt: skip
+    own = (
+        "grid=own&paper=A4&columns=3&rows=9&width_mm=60&height_mm=30&left_mm=5&top_mm=10"
+        "&pitch_x_mm=62&pitch_y_mm=30"
+    )
     assert client.get(f"{JOB}/build/labels?{own}").status_code == 200
-    wrong_ones = (("rows=9", "rows=40"), ("columns=3", "columns=nine"),
-                  ("width_mm=60", "width_mm=-1"), ("pitch_y_mm=30", "pitch_y_mm=5"))  # fmt: skip
+    wrong_ones = (
+        ("rows=9", "rows=40"),
+        ("columns=3", "columns=nine"),
+        ("width_mm=60", "width_mm=-1"),
+        ("pitch_y_mm=30", "pitch_y_mm=5"),
+    )
     for change, words in wrong_ones:
         answer = client.get(f"{JOB}/build/labels?{own.replace(change, words)}")
         assert answer.status_code == 422
@@ -141,9 +203,10 @@ def test_labels_fit_the_grid_or_say_why_not(client: TestClient) -> None:
         assert refused.status_code == 422
     for wrong in ("skip=65", "skip=-1", "skip=x", "address=ftp://a"):
         assert client.get(f"{JOB}/build/labels?{wrong}").status_code == 422
-    assert client.get(f"{JOB}/build/labels.pdf?skip=64&address=http://10.0.0.7:8310").content[
-        :4
-    ] == b"%PDF"  # fmt: skip
+    assert (
+        client.get(f"{JOB}/build/labels.pdf?skip=64&address=http://10.0.0.7:8310").content[:4]
+        == b"%PDF"
+    )
 
 
 def test_parts_are_put_on_the_shelf_priced_taken_and_ordered(
@@ -151,14 +214,22 @@ def test_parts_are_put_on_the_shelf_priced_taken_and_ordered(
 ) -> None:
     assert "Put the parts on the shelf" in client.get(f"{JOB}/build/parts").text
     client.post(f"{JOB}/build/shelve")
-    part = {"key": "relay-mini-no", "label": "Mini relay 40 A", "group": "Relays and sockets",
-            "unit": "pc", "price": "3,40", "order_ref": "=RL-40", "least": "2"}  # fmt: skip
+    part = {
+        "key": "relay-mini-no",
+        "label": "Mini relay 40 A",
+        "group": "Relays and sockets",
+        "unit": "pc",
+        "price": "3,40",
+        "order_ref": "=RL-40",
+        "least": "2",
+    }
     client.post("/shelf/part", data=part)
     move = {"key": "relay-mini-no", "move_key": str(uuid4()), "kind": "bought", "quantity": "6"}
     for _ in range(2):
         client.post("/shelf/move", data=move)
-    rows = {r["part"]: r for r in csv.DictReader(
-        io.StringIO(client.get(f"{JOB}/build/parts.csv").text))}  # fmt: skip
+    rows = {
+        r["part"]: r for r in csv.DictReader(io.StringIO(client.get(f"{JOB}/build/parts.csv").text))
+    }
     relay = rows["relay-mini-no"]
     assert (relay["on_shelf"], relay["to_buy"], relay["cost"]) == ("6", "3", "10.20")
     assert relay["order_ref"] == "'=RL-40", "a spreadsheet must not take it for a formula"
@@ -170,6 +241,24 @@ def test_parts_are_put_on_the_shelf_priced_taken_and_ordered(
     conn = db.connect(database)
     assert shelf.get_part(conn, "relay-mini-no").part.stock == 0
     assert shelf.list_moves(conn, "relay-mini-no")[0].job_id == 2
+
+    def line() -> tuple[str, ...]:
+        text = client.get(f"{JOB}/build/parts.csv?every=true").text
+        row = next(r for r in csv.DictReader(io.StringIO(text)) if r["part"] == "relay-mini-no")
+        return row["taken"], row["on_shelf"], row["to_buy"]
+
+    assert line() == ("6", "0", "3"), "what was taken is not to buy again"
+    client.post("/shelf/move", data={**move, "move_key": str(uuid4()), "quantity": "8"})
+    for _ in range(2):  # two pages, two keys: the second takes nothing more
+        client.post(f"{JOB}/build/take", data={"key": str(uuid4())})
+    assert line() == ("9", "0", "0")
+    assert shelf.get_part(conn, "relay-mini-no").part.stock == 5
+    client.post(f"{JOB}/build/return", data={"key": str(uuid4())})
+    assert line() == ("0", "9", "0")
+    assert shelf.get_part(conn, "relay-mini-no").part.stock == 14
+    half = client.post("/shelf/move", data={**move, "move_key": str(uuid4()), "quantity": "1.5"})
+    assert half.status_code == 422
+    assert "A whole number: it is counted in pieces." in half.text
     conn.close()
 
 
@@ -214,8 +303,12 @@ def test_datasheet_figures_drive_every_job_and_are_marked(client: TestClient) ->
     after = client.get(f"/api{JOB}/circuits/{hoist}").json()
     assert json.dumps(before) != json.dumps(after)
     assert "datasheet" in client.get("/shelf").text
-    for wrong in ({"figure.contact_a_85c": "90"}, {"figure.contact_a_85c": "hot"},
-                  {"figure.coil_ohm": "inf"}, {"source": ""}):  # fmt: skip
+    for wrong in (
+        {"figure.contact_a_85c": "90"},
+        {"figure.contact_a_85c": "hot"},
+        {"figure.coil_ohm": "inf"},
+        {"source": ""},
+    ):
         answer = client.post("/shelf/figure", data=fields | wrong)
         assert answer.status_code == 422
         assert "help is-danger" in answer.text
@@ -241,23 +334,43 @@ def test_the_shelf_goes_out_and_comes_back_as_csv(client: TestClient) -> None:
     assert take(out.getvalue()) == 200
     again = list(csv.DictReader(io.StringIO(client.get("/shelf/parts.csv").text)))
     assert {(r["stock"], r["price"]) for r in again} == {("4", "1.25")}
-    for wrong in ("", "part\nx\n", "part,description\nx,\n", "part,description,price\nx,X,dear\n",
-                  "part,description,stock\nx,X,-3\n", "part,description\nx,X\nx,X\n",
-                  "part,description\n\x00,X\n", "part,description,unit\nx,X,kg\n"):  # fmt: skip
+    for wrong in (
+        "",
+        "part\nx\n",
+        "part,description\nx,\n",
+        "part,description,price\nx,X,dear\n",
+        "part,description,stock\nx,X,-3\n",
+        "part,description\nx,X\nx,X\n",
+        "part,description\n\x00,X\n",
+        "part,description,unit\nx,X,kg\n",
+    ):
         assert take(wrong) == 422
     assert len(list(csv.DictReader(io.StringIO(client.get("/shelf/parts.csv").text)))) == len(again)
 
 
 def test_a_kit_and_a_circuit_as_found_are_stated_and_refused(client: TestClient) -> None:
-    kit = {"circuit_id": BAR, "relay": "mini_no", "leads.0.name": "red", "leads.0.start": "fuse",
-           "leads.0.end": "relay_30", "leads.0.size": "10", "leads.0.length_m": "9 ft 10 in",
-           "leads.0.fuse_a": "25", "leads.0.insulation_c": "125",
-           "leads.1.name": "", "leads.1.start": "plus"}  # fmt: skip
+    kit = {
+        "circuit_id": BAR,
+        "relay": "mini_no",
+        "leads.0.name": "red",
+        "leads.0.start": "fuse",
+        "leads.0.end": "relay_30",
+        "leads.0.size": "10",
+        "leads.0.length_m": "9 ft 10 in",
+        "leads.0.fuse_a": "25",
+        "leads.0.insulation_c": "125",
+        "leads.1.name": "",
+        "leads.1.start": "plus",
+    }
     answer = client.post(f"{JOB}/build/found/kit", data={"revision": revision(client), **kit})
     assert "Cut to 1.57 m" in answer.text
-    for field, value in (("leads.0.length_m", "long"), ("leads.0.length_m", "-3"),
-                         ("leads.0.size", "11"), ("leads.0.end", "moon"),
-                         ("leads.0.fuse_a", "0")):  # fmt: skip
+    for field, value in (
+        ("leads.0.length_m", "long"),
+        ("leads.0.length_m", "-3"),
+        ("leads.0.size", "11"),
+        ("leads.0.end", "moon"),
+        ("leads.0.fuse_a", "0"),
+    ):
         wrong = kit | {field: value, "revision": revision(client)}
         answer = client.post(f"{JOB}/build/found/kit", data=wrong)
         assert answer.status_code == 422, field
@@ -267,8 +380,9 @@ def test_a_kit_and_a_circuit_as_found_are_stated_and_refused(client: TestClient)
     assert answer.status_code == 422, "it has a kit"
     away = {"revision": revision(client), "circuit_id": BAR, "part": "remove"}
     client.post(f"{JOB}/build/found/kit", data=away)
-    page = client.post(f"{JOB}/build/found/record",
-                       data={"revision": revision(client), **found}).text  # fmt: skip
+    page = client.post(
+        f"{JOB}/build/found/record", data={"revision": revision(client), **found}
+    ).text
     assert "What to redo first" in page
     assert page.index("finding-stop") > page.index("What to redo first")
     stale = client.post(f"{JOB}/build/found/record", data={"revision": "1", **found})
@@ -284,42 +398,46 @@ def test_a_job_without_circuits_teaches_the_next_step(client: TestClient) -> Non
     assert client.get("/jobs/3/build/labels.pdf").content.startswith(b"%PDF")
 
 
-def test_the_book_is_made_elsewhere_with_progress_and_kept(
-    client: TestClient, database: Path
-) -> None:
-    answer = client.post("/jobs/2/build/book", data={"paper": "letter"}, follow_redirects=False)
-    where = answer.headers["location"]
-    work = where.split("work=")[1]
-    words = set()
-    end = time.monotonic() + 120
-    while (told := client.get(f"/work/{work}").json())["state"] == "running":
-        words.add(told["words"])
-        assert client.get("/jobs/2/build").status_code == 200, "others are served meanwhile"
-        assert time.monotonic() < end
-        time.sleep(0.4)
-    assert told["state"] == "done", told
-    assert len(words) > 4
-    pdf = client.get(f"/work/{work}/file")
-    assert pdf.content.startswith(b"%PDF")
-    wanted = {"Build book", "Where things sit", "Cut list", "C15-W2", "Expect",
-              "Battery negative on, last of all leads", "Figures are a design aid"}  # fmt: skip
-    pages = list(PdfReader(io.BytesIO(pdf.content)).pages)
+def test_the_book_holds_all_that_a_builder_needs(client: TestClient) -> None:
+    pdf = client.get("/jobs/2/build/book.pdf?paper=letter")
+    assert re.fullmatch(r'inline; filename="[\w.-]+\.pdf"', pdf.headers["content-disposition"])
+    wanted = {
+        "Build book",
+        "Where things sit",
+        "Cut list",
+        "C15-W2",
+        "Expect",
+        "Battery negative on, last of all leads",
+        "Figures are a design aid",
+    }
+    reader = PdfReader(io.BytesIO(pdf.content))
+    pages = list(reader.pages)
+    assert reader.trailer["/Root"]["/MarkInfo"]["/Marked"], "tagged for screen readers"
+    assert float(pages[0].mediabox[2]) == pytest.approx(612)
     assert len(pages) > 40
     for page in (pages[0], *reversed(pages)):  # reading is slow, and the last sections tell most
         text = page.extract_text() if wanted else ""
         wanted = {words for words in wanted if words not in text}
     assert not wanted
-    again = client.post("/jobs/2/build/book", data={"paper": "letter"}, follow_redirects=False)
-    assert again.headers["location"] == where, "the same facts, the same book"
-    assert client.get(where).text.count("Open the PDF") == 1
-    assert client.get("/work/nowhere").status_code == 404
-    assert "no longer kept" in client.get("/jobs/2/build/book?work=gone").text
 
 
-def test_long_work_can_be_stopped(client: TestClient) -> None:
-    answer = client.post("/jobs/2/build/book", data={"what": "sheets-why"}, follow_redirects=False)
-    work = answer.headers["location"].split("work=")[1]
-    client.post(f"/work/{work}/stop", data={"back": "/jobs/2/build/book"})
-    assert client.get(f"/work/{work}").json()["state"] == "stopped"
-    assert client.get(f"/work/{work}/file").status_code == 404
-    assert "It was stopped" in client.get(f"/jobs/2/build/book?work={work}").text
+def test_every_circuit_sheet_in_one(client: TestClient) -> None:
+    for why, least in (("false", 19), ("true", 38)):
+        pdf = client.get(f"/jobs/2/build/sheets.pdf?why={why}").content
+        assert len(PdfReader(io.BytesIO(pdf)).pages) >= least
+
+
+def test_what_people_typed_is_words_on_paper(client: TestClient) -> None:
+    """The typesetter's own markup, and XML's, in every name that a person may give."""
+    odd = '#eval("1+1") <b>&amp; $x$ *a* _b_ @c `d` \\'
+    made = client.post("/jobs", data={"name": odd, "place": odd}, follow_redirects=False)
+    job = made.headers["location"].removesuffix("/accessories")
+    answer = client.post(
+        f"{job}/accessories",
+        data={"name": odd, "watts": "60", "revision": "1"},
+        follow_redirects=False,
+    )
+    assert answer.status_code == 303
+    for paper in ("circuits/c1/sheet.pdf?why=true", "review.pdf", "build/book.pdf", "drawing.pdf"):
+        pdf = client.get(f"{job}/{paper}").content
+        assert '#eval("1+1") <b>&amp; $x$' in pdf_text(pdf), paper

@@ -12,22 +12,28 @@ from xml.etree import ElementTree
 import pytest
 from starlette.testclient import TestClient
 
-from ready_trail.core.edits import FeedCoilFromCommon, apply
+from ready_trail.core.design import design
+from ready_trail.core.edits import FeedCoilFromCommon, ReleaseChoice, apply
 from ready_trail.core.job import Job, Use
 from ready_trail.store import db, jobs
 from ready_trail.web.pages import faults
-from support import demo, job_with
+from support import CATALOGUE, demo, job_with, small
+from web_support import on_one_line
 
 
 @pytest.fixture
 def database(tmp_path: Path) -> Path:
-    """Marmot; the same with its stop mended; a job with nothing in it."""
+    """Marmot; the same with its stop mended; a job with nothing in it; two lamps with their coil
+    bridged from 30; the same mended.
+    """
     path = tmp_path / "t.db"
     db.initialise(path)
     conn = db.connect(path)
-    mended = apply(demo(), FeedCoilFromCommon(circuit_id="c16"))
+    mended = apply(demo(), ReleaseChoice(circuit_id="c17", what="all"))
+    bridged = small("high_beam_bridged")
+    right = apply(bridged, FeedCoilFromCommon(circuit_id="c2"))
     with db.transaction(conn):
-        for job in (demo(), mended, Job(name="Bare")):
+        for job in (demo(), mended, Job(name="Bare"), bridged, right):
             jobs.create_job(conn, job, kind="demo", title="Demo job")
     conn.close()
     return path
@@ -41,21 +47,21 @@ def state(client: TestClient, query: str, job_id: int = 1) -> dict[str, object]:
 
 
 def test_the_stop_is_seen_by_turning_the_key_and_gone_once_mended(client: TestClient) -> None:
-    query = "key=run&lights=off&on=Driving+lights"
-    wrong = state(client, query)
-    assert wrong["relays"]["K16"] is True  # type: ignore[index]
-    assert wrong["wires"]["C16-W2"] > 3  # type: ignore[index]
-    assert "Left driving light" in str(wrong["summary"])
-    right = state(client, query, job_id=2)
-    assert right["relays"]["K16"] is False  # type: ignore[index]
-    assert right["wires"]["C16-W2"] == 0  # type: ignore[index]
+    query = "key=run&lights=off&on=Range+lamps"
+    wrong = state(client, query, job_id=4)
+    assert wrong["relays"]["K2"] is True  # type: ignore[index]
+    assert wrong["wires"]["C2-W3"] > 3  # type: ignore[index]
+    assert "Left light" in str(wrong["summary"])
+    right = state(client, query, job_id=5)
+    assert right["relays"]["K2"] is False  # type: ignore[index]
+    assert right["wires"]["C2-W3"] == 0  # type: ignore[index]
 
 
 def test_the_page_is_whole_before_any_script_runs(client: TestClient) -> None:
-    page = client.get("/jobs/1/drawing?key=run&lights=off&on=Driving+lights").text
-    assert page.count('class="sheet-wire"') == 112
-    assert 'value="Driving lights" data-ref="S8" checked' in page
-    assert "Left driving light" in page
+    page = client.get("/jobs/1/drawing?key=run&lights=high&on=Driving+lamp").text
+    assert page.count('class="sheet-wire"') == len(design(demo(), CATALOGUE).installation.wires)
+    assert 'value="Driving lamp" data-ref="S8" checked' in on_one_line(page)
+    assert "Wide driving lamp" in page
     assert "Nothing to draw yet" in client.get("/jobs/3/drawing").text
     painted = json.loads(html.unescape(page.split('data-state="')[1].split('"')[0]))
     assert painted["relays"]["K16"] is True
@@ -72,7 +78,7 @@ def test_a_short_names_its_fuse_and_its_story(client: TestClient) -> None:
     assert "heat-bare" in heat
     opened = state(client, query + "&blown=F15")
     assert opened["first"] == ""
-    joined = state(client, "key=run&on=Roof+bar&fault=touch%3Ak15_87%3Al16.1_pos")
+    joined = state(client, "key=run&on=Roof+bar&fault=touch%3Ak15_87%3Al16_pos")
     assert joined["wires"]["C16-W3"] > 1, "what touches feeds the other's lamp"  # type: ignore[index]
     two = state(client, query + "&fault=body%3AC16-W2")
     assert len(two["faults"]) == 2  # type: ignore[arg-type]
@@ -144,7 +150,7 @@ def test_nothing_of_it_touches_the_job(client: TestClient, database: Path) -> No
 
 
 def test_a_truth_table_is_stepped_with_the_states_that_were_solved(client: TestClient) -> None:
-    found = client.get("/jobs/2/drawing/truth?circuit=c16").json()
+    found = client.get("/jobs/5/drawing/truth?circuit=c2").json()
     assert {s["is_on"] for s in found["steps"]} == {True, False}
     for step in found["steps"][:: max(1, len(found["steps"]) // 8)]:
         fields = [("key", step["key"]), ("lights", step["lights"])]
@@ -152,7 +158,7 @@ def test_a_truth_table_is_stepped_with_the_states_that_were_solved(client: TestC
         if step["engine"]:
             fields.append(("engine", "on"))
         query = "&".join(f"{k}={v.replace(' ', '+')}" for k, v in fields)
-        lamps = [x for x in state(client, query, 2)["loads"] if x["ref"] == "L16.1"]  # type: ignore[attr-defined]
+        lamps = [x for x in state(client, query, 5)["loads"] if x["ref"] == "L2.1"]  # type: ignore[attr-defined]
         assert lamps[0]["on"] is step["is_on"], step
 
 
@@ -169,8 +175,11 @@ def test_what_is_picked_leads_to_the_same_thing_elsewhere(client: TestClient) ->
     assert "has a broken coil" in page
     assert "/layout?point=" in page
     assert "Seen on the pins" in page
-    stop = html.unescape(client.get("/jobs/1/drawing/pick?ref=K16").text)
+    stop = html.unescape(client.get("/jobs/4/drawing/pick?ref=K2").text)
     assert "The relay pulls in with the lights at off" in stop
+    assert "The 30 A fuse lets more through" in html.unescape(
+        client.get("/jobs/1/drawing/pick?ref=F17").text
+    )
     assert client.get("/jobs/1/drawing").text.count('class="mark-stop-shape"') == 1
     assert client.get("/jobs/2/drawing").text.count('class="mark-stop-shape"') == 0
     panel = html.unescape(client.get("/jobs/1/drawing/pick?ref=P5").text)
@@ -186,23 +195,26 @@ def test_what_is_picked_leads_to_the_same_thing_elsewhere(client: TestClient) ->
 def test_every_fault_is_told_by_what_is_noticed_and_leads_to_the_drawing(
     client: TestClient,
 ) -> None:
-    here = "/jobs/2/drawing/faults"
+    here = "/jobs/5/drawing/faults"
     work = re.search(r'data-work="(/work/\w+)"', client.get(here).text)
     while work is not None and client.get(work[1]).json()["state"] == "running":
         time.sleep(0.1)
-    shown = client.get(here).text
+    shown = on_one_line(client.get(here).text)
     assert "faults, one at a time with everything else sound" in shown
-    counts = dict(re.findall(r'\?circuit=c16&amp;seen=(\w+)" aria-label="[^"]*">(\d+)<', shown))
-    assert int(counts["dead"]) > 20
-    picked = client.get(f"{here}?circuit=c16&seen=on").text
-    rows = re.findall(r'<th scope="row">([^<]*)</th><td data-label="Then">([^<]*)</td>'
-                      r'<td><a href="([^"]*)"', picked)  # fmt: skip
+    counts = dict(re.findall(r'\?circuit=c2&amp;seen=(\w+)" aria-label="[^"]*">(\d+)<', shown))
+    assert int(counts["dead"]) > 8
+    picked = re.sub(r">\s+<", "><", client.get(f"{here}?circuit=c2&seen=on").text)
+    rows = re.findall(
+        r'<th scope="row">([^<]*)</th><td data-label="Then">([^<]*)</td>'
+        r'<td><a href="([^"]*)"',
+        picked,
+    )
     assert len(rows) == int(counts["on"])
-    words, says, address = next(r for r in rows if r[0].startswith("C16-W9"))
+    words, says, address = next(r for r in rows if r[0].startswith("C2-W10"))
     assert "touches the body" in words
-    assert says == "Left driving light runs though it should not"
+    assert says == "Left light runs though it should not"
     state = client.get(html.unescape(address).replace("/drawing?", "/drawing/state?")).json()
-    lamp = next(x for x in state["loads"] if x["name"] == "Left driving light")
+    lamp = next(x for x in state["loads"] if x["name"] == "Left light")
     assert lamp["on"], "the drawing shows the same"
     burning = client.get(f"{here}?seen=burns").text
     assert "C2-W1 carries" in burning

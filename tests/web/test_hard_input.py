@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import tracemalloc
 from pathlib import Path
 from typing import Any
 
@@ -62,8 +63,9 @@ def test_forms_that_once_raised(
     still_open(client)
 
 
-@pytest.mark.parametrize("url", [f"/jobs/{HUGE}", f"/jobs/{HUGE}/history", "/jobs/0", "/jobs/-1",
-                                 "/jobs/1e3/brief"])  # fmt: skip
+@pytest.mark.parametrize(
+    "url", [f"/jobs/{HUGE}", f"/jobs/{HUGE}/history", "/jobs/0", "/jobs/-1", "/jobs/1e3/brief"]
+)
 def test_job_numbers_that_nobody_has(client: TestClient, url: str) -> None:
     answer = client.get(url)
     assert answer.status_code == 404
@@ -135,8 +137,18 @@ def test_what_cannot_be_designed_is_a_stop_and_bricks_nothing(
     assert design["circuits_total"] == 19
     if change != {"watts": 0.1}:
         assert design["stops"] >= 2
-    for stage in ("brief", "accessories", "survey", "layout", "supply", "history", "circuits/c15",
-                  "circuits/c2", "circuits/c15/sheet", "wires.csv"):  # fmt: skip
+    for stage in (
+        "brief",
+        "accessories",
+        "survey",
+        "layout",
+        "supply",
+        "history",
+        "circuits/c15",
+        "circuits/c2",
+        "circuits/c15/sheet.pdf",
+        "wires.csv",
+    ):
         assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200, stage
     still_open(client)
 
@@ -180,22 +192,58 @@ def test_numbers_go_on_past_999() -> None:
 
 
 def test_sixty_segments_can_be_posted(client: TestClient, database: Path) -> None:
-    form = {"revision": "1", "back.kind": "chassis", "back.stub_m": "0.5", "fuse_at_m": "0.1",
-            "switching_at_m": "0.2", "control_m": "2"}  # fmt: skip
+    form = {
+        "revision": "1",
+        "back.kind": "chassis",
+        "back.stub_m": "0.5",
+        "fuse_at_m": "0.1",
+        "switching_at_m": "0.2",
+        "control_m": "2",
+    }
     for n in range(60):
-        form |= {f"run.{n}.zone": "cabin", f"run.{n}.length_m": "0.1", f"run.{n}.taped": "true",
-                 f"run.{n}.loaded_conductors": "1", f"run.{n}.ambient_c": "",
-                 f"run.{n}.passes.name": ""}  # fmt: skip
+        form |= {
+            f"run.{n}.zone": "cabin",
+            f"run.{n}.length_m": "0.1",
+            f"run.{n}.taped": "true",
+            f"run.{n}.loaded_conductors": "1",
+            f"run.{n}.ambient_c": "",
+            f"run.{n}.passes.name": "",
+        }
     assert client.post("/jobs/1/circuits/c29/run", data=form).status_code == 200
     assert len(head(database).job.circuit("c29").run) == 60
 
 
 def test_lengths_in_feet_and_inches(client: TestClient, database: Path) -> None:
-    form = {"revision": "1", "run.0.zone": "cabin", "run.0.length_m": "7 ft 10 in",
-            "run.1.zone": "cabin", "run.1.length_m": "18 in", "back.kind": "chassis",
-            "back.stub_m": "1'", "fuse_at_m": "6 in", "switching_at_m": "1 ft",
-            "control_m": "3"}  # fmt: skip
+    form = {
+        "revision": "1",
+        "run.0.zone": "cabin",
+        "run.0.length_m": "7 ft 10 in",
+        "run.1.zone": "cabin",
+        "run.1.length_m": "18 in",
+        "back.kind": "chassis",
+        "back.stub_m": "1'",
+        "fuse_at_m": "6 in",
+        "switching_at_m": "1 ft",
+        "control_m": "3",
+    }
     assert client.post("/jobs/1/circuits/c29/run", data=form).status_code == 200
     circuit = head(database).job.circuit("c29")
-    assert [s.length_m for s in circuit.run] == [2.388, 0.457]
-    assert (circuit.back.stub_m, circuit.fuse_at_m) == (0.305, 0.152)
+    assert [s.length_m for s in circuit.run] == [2.3876, 0.4572]
+    assert (circuit.back.stub_m, circuit.fuse_at_m) == (0.3048, 0.1524)
+
+
+@pytest.mark.parametrize(
+    "address", ["/api/jobs/1/edits?revision=1", "/api/jobs", "/api/size", "/jobs/1/ticks"]
+)
+def test_a_body_of_a_million_parts_costs_nothing(client: TestClient, address: str) -> None:
+    """Refused by its signs: no object is made of it, and no list of a million mistakes."""
+    body = b'{"kind": "add_accessories", "accessories": [' + b"{}," * 1_500_000 + b"{}]}"
+    tracemalloc.start()
+    answer = client.post(address, content=body, headers={"content-type": "application/json"})
+    _, peak = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    assert answer.status_code == 422
+    assert "parts" in answer.text
+    assert peak < 60e6
+    few = {"kind": "add_accessories", "accessories": [{}] * 900}
+    assert client.post("/api/jobs/1/edits?revision=1", json=few).status_code == 422

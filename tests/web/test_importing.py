@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import json
 import time
+from contextlib import closing
+from pathlib import Path
 from typing import Any
 
 from starlette.testclient import TestClient
 
 from ready_trail.formats.job_json import write_job
+from ready_trail.store import db
 from ready_trail.web import importing
-from ready_trail.web.work import WORKS
 from support import large_job
 
 
 def post(client: TestClient, data: bytes, key: str) -> str:
-    answer = client.post("/jobs/import", files={"file": ("m.json", data)}, data={"form_key": key},
-                         follow_redirects=False)  # fmt: skip
+    answer = client.post(
+        "/jobs/import",
+        files={"file": ("m.json", data)},
+        data={"form_key": key},
+        follow_redirects=False,
+    )
     assert answer.status_code == 303
     return answer.headers["location"].removesuffix("/page")
 
@@ -61,8 +67,8 @@ def test_one_that_is_stopped_makes_no_job(client: TestClient) -> None:
     assert len(client.get("/api/jobs").json()) == before
 
 
-def test_a_large_document_by_the_api_is_read_there_too(client: TestClient) -> None:
-    document, before = json.loads(write_job(large_job(90))), set(WORKS._works)
+def test_a_large_document_by_the_api_is_read_there_too(client: TestClient, database: Path) -> None:
+    document = json.loads(write_job(large_job(90)))
     taken = client.post("/api/jobs", json=document)
     assert taken.status_code == 201
     stored = client.get(f"/api/jobs/{taken.json()['job_id']}").json()
@@ -72,4 +78,6 @@ def test_a_large_document_by_the_api_is_read_there_too(client: TestClient) -> No
     refused = client.post("/api/jobs", json=document)
     assert refused.status_code == 422
     assert "circuit c71 names accessory a999" in refused.json()["detail"]
-    assert len(set(WORKS._works) - before) == 2, "in a process of its own each"
+    with closing(db.connect(database)) as conn:
+        told = [row["state"] for row in conn.execute("SELECT state FROM work ORDER BY made_at")]
+    assert told == ["done", "failed"], "both beside the server"

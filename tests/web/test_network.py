@@ -8,18 +8,21 @@ import socket
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 import uvicorn
 from starlette.testclient import TestClient
 
-from ready_trail.store import db, devices, jobs
+from ready_trail.store import db, devices, jobs, pairing
+from ready_trail.store.pairing import CODE_S, TRIES_MOST
 from ready_trail.web import patience
 from ready_trail.web.app import create_app
-from ready_trail.web.network import TRIES_MOST, Network, own_addresses
+from ready_trail.web.door import Network, own_addresses
 from ready_trail.web.patience import PatientProtocol
-from ready_trail.web.security import BodyLimit
+from ready_trail.web.security import BodyLimit, _is_ours
+from web_support import on_one_line
 
 NETWORK_IP = (own_addresses() or ("127.0.0.1",))[0]
 HTML = {"Accept": "text/html"}
@@ -38,6 +41,12 @@ def network(database: Path) -> Iterator[Network]:
     yield door
     door.close()
     assert not door.is_open
+
+
+def code_of(database: Path) -> str:
+    """The code that the settings page shows."""
+    with closing(db.connect(database)) as conn:
+        return pairing.code(conn)[0]
 
 
 class Phone:
@@ -92,10 +101,10 @@ def test_a_code_lets_one_device_in_which_may_be_held_back_and_put_out(
     network: Network, database: Path
 ) -> None:
     phone, other = Phone(network), Phone(network)
-    code = network.pairing.code()
+    code = code_of(database)
     assert phone.pair(code) == 303
     assert other.pair(code) == 403, "a code is used once"
-    _, headers, _ = Phone(network).ask("POST", "/pair", f"code={network.pairing.code()}&name=B")
+    _, headers, _ = Phone(network).ask("POST", "/pair", f"code={code_of(database)}&name=B")
     cookie = headers["Set-Cookie"].lower()
     assert "httponly" in cookie
     assert "samesite=strict" in cookie
@@ -117,13 +126,85 @@ def test_a_code_lets_one_device_in_which_may_be_held_back_and_put_out(
     conn.close()
 
 
-def test_codes_cannot_be_guessed_by_trying(network: Network) -> None:
+def test_codes_cannot_be_guessed_by_trying(network: Network, database: Path) -> None:
     phone = Phone(network)
-    network.pairing.code()
+    code_of(database)
     answers = [phone.pair("000000") for _ in range(TRIES_MOST + 2)]
     assert answers[:TRIES_MOST] == [403] * TRIES_MOST
     assert answers[TRIES_MOST:] == [429, 429]
-    assert phone.pair(network.pairing.code()) == 429, "not even the right one, for a while"
+    assert phone.pair(code_of(database)) == 429, "not even the right one, for a while"
+    with closing(db.connect(database)) as conn:
+        assert pairing.wrong(conn) == ((NETWORK_IP, TRIES_MOST, True),)
+        code, left_s = pairing.code(conn)
+        assert CODE_S - 60 < left_s <= CODE_S
+        assert pairing.take(conn, code, "10.1.2.3"), "others are heard"
+        assert not pairing.take(conn, code, "10.1.2.3"), "once"
+        pairing.clear(conn)
+    assert phone.pair(code_of(database)) == 303
+
+
+def test_codes_run_out_and_tries_are_forgotten(
+    database: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with closing(db.connect(database)) as conn:
+        code, _ = pairing.code(conn)
+        assert pairing.code(conn)[0] == code, "the same for every process"
+        for _ in range(3):
+            assert not pairing.take(conn, "0" * 6 if code != "0" * 6 else "1" * 6, "10.9.8.7")
+        assert not pairing.take(conn, code, "10.1.2.3"), "nobody works through one code"
+        code, _ = pairing.code(conn)
+        now = pairing.now_s()
+        monkeypatch.setattr(pairing, "now_s", lambda: now + CODE_S + 1)
+        assert not pairing.take(conn, code, "10.1.2.3")
+        assert pairing.wrong(conn) == (("10.1.2.3", 1, False),)
+
+
+def test_wrong_codes_are_told_on_the_settings_page(client: TestClient, database: Path) -> None:
+    door = client.app.state.network  # type: ignore[attr-defined]
+    door.open(0, ips=(NETWORK_IP,))
+    with closing(db.connect(database)) as conn:
+        for _ in range(TRIES_MOST):
+            pairing.take(conn, "000000", "10.9.8.7")
+        page = on_one_line(client.get("/settings").text)
+        assert '8 from <span class="figure">10.9.8.7</span>, which is not heard' in page
+        client.post("/settings/codes")
+        assert "10.9.8.7" not in client.get("/settings").text
+        pairing.take(conn, "000000", "10.9.8.7")
+        client.post("/settings/network", data={"open": "false"})
+        door.open(0, ips=(NETWORK_IP,))
+        client.post("/settings/network", data={"open": "true"})
+        assert pairing.wrong(conn) == (), "opening anew hears everybody"
+    door.close()
+
+
+def test_phones_read_while_the_database_is_written(network: Network, database: Path) -> None:
+    phone = Phone(network)
+    assert phone.pair(code_of(database)) == 303
+    conn = db.connect(database)
+    conn.execute("UPDATE device SET seen_at = '2020-01-01T00:00:00.000000Z'")
+    conn.execute("BEGIN IMMEDIATE")  # a long write: nobody else may write
+    assert phone.ask("GET", "/jobs/1/build")[0] == 200
+    assert phone.ask("GET", "/")[0] == 200
+    conn.execute("ROLLBACK")
+    assert phone.ask("GET", "/")[0] == 200
+    assert devices.list_devices(conn)[0].seen_at > "2026", "noted when it can be"
+    conn.close()
+
+
+@pytest.mark.parametrize(
+    ("scheme", "port", "host", "ours"),
+    [
+        ("http", 80, "10.0.0.5", True),
+        ("http", 80, "10.0.0.5:80", True),
+        ("https", 443, "10.0.0.5", True),
+        ("http", 443, "10.0.0.5", False),
+        ("http", 8300, "10.0.0.5", False),
+        ("http", 8300, "10.0.0.5:8300", True),
+        ("http", 80, "evil.example", False),
+    ],
+)
+def test_the_usual_port_need_not_be_named(scheme: str, port: int, host: str, ours: bool) -> None:
+    assert _is_ours(host, {"scheme": scheme, "server": ("10.0.0.5", port)}) is ours
 
 
 def test_the_door_is_shut_by_default_and_opened_on_the_settings_page(client: TestClient) -> None:
@@ -144,8 +225,12 @@ def slow_server(database: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[int
     monkeypatch.setattr(BodyLimit, "PART_MOST_S", 0.6)
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
-    config = uvicorn.Config(create_app(database), log_level="critical", http=PatientProtocol,
-                            timeout_graceful_shutdown=1)  # fmt: skip
+    config = uvicorn.Config(
+        create_app(database),
+        log_level="critical",
+        http=PatientProtocol,
+        timeout_graceful_shutdown=1,
+    )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()
@@ -189,8 +274,9 @@ def test_a_body_is_counted_as_it_comes(client: TestClient) -> None:
         for _ in range(60):
             yield b"a" * 200_000
 
-    answer = client.post("/jobs", content=endless(),
-                         headers={"Content-Type": "application/x-www-form-urlencoded"})  # fmt: skip
+    answer = client.post(
+        "/jobs", content=endless(), headers={"Content-Type": "application/x-www-form-urlencoded"}
+    )
     assert answer.status_code == 413
     assert "Nothing was stored" in answer.text
 
@@ -205,8 +291,10 @@ def test_three_presses_make_one(client: TestClient, database: Path) -> None:
 
     before = count()
     fields = {"name": "Once", "vehicle.kind": "pickup", "form_key": "f" * 32}
-    places = {client.post("/jobs", data=fields, follow_redirects=False).headers["location"]
-              for _ in range(3)}  # fmt: skip
+    places = {
+        client.post("/jobs", data=fields, follow_redirects=False).headers["location"]
+        for _ in range(3)
+    }
     assert len(places) == 1
     assert count() == before + 1
     for _ in range(3):
@@ -214,21 +302,33 @@ def test_three_presses_make_one(client: TestClient, database: Path) -> None:
     assert count() == before + 4
     for _ in range(3):
         client.post("/jobs/1/duplicate", data={"form_key": "c" * 32})
-    keep = {"watts": "60", "at_v": "13.5", "model": "constant_power", "run_m": "3", "name": "Kept",
-            "form_key": "k" * 32}  # fmt: skip
-    kept = {client.post("/size/keep", data=keep, follow_redirects=False).headers["location"]
-            for _ in range(3)}  # fmt: skip
+    keep = {
+        "watts": "60",
+        "at_v": "13.5",
+        "model": "constant_power",
+        "run_m": "3",
+        "name": "Kept",
+        "form_key": "k" * 32,
+    }
+    kept = {
+        client.post("/size/keep", data=keep, follow_redirects=False).headers["location"]
+        for _ in range(3)
+    }
     assert len(kept) == 1
     assert count() == before + 6
 
 
 def test_a_stale_file_is_kept_for_apply_mine_on_top(client: TestClient) -> None:
     csv = b"name,watts\nNew lamp,40\n"
-    stale = client.post("/jobs/1/accessories/import", data={"revision": "1"},
-                        files={"file": ("a.csv", csv)})  # fmt: skip
+    stale = client.post(
+        "/jobs/1/accessories/import", data={"revision": "1"}, files={"file": ("a.csv", csv)}
+    )
     assert stale.status_code == 200, "not stale yet"
-    stale = client.post("/jobs/1/accessories/import", data={"revision": "1"},
-                        files={"file": ("a.csv", csv.replace(b"New", b"Second"))})  # fmt: skip
+    stale = client.post(
+        "/jobs/1/accessories/import",
+        data={"revision": "1"},
+        files={"file": ("a.csv", csv.replace(b"New", b"Second"))},
+    )
     assert stale.status_code == 409
     fields = dict(re.findall(r'name="(revision|held)" value="([^"]+)"', stale.text))
     assert set(fields) == {"revision", "held"}

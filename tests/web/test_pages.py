@@ -11,8 +11,10 @@ import pytest
 from starlette.testclient import TestClient
 
 from ready_trail.core.edits import HoldChoice
+from ready_trail.core.kinds.finds import FIND_KINDS
 from ready_trail.store import db, jobs
 from support import MARMOT_FILE
+from web_support import form_of
 
 PAGES = [
     "/",
@@ -28,7 +30,6 @@ PAGES = [
     "/jobs/1/circuits/c15/run",
     "/jobs/1/history",
     "/size",
-    "/jobs/1/circuits/c15/sheet",
     "/jobs/1/survey",
     "/jobs/1/layout",
     "/jobs/2/survey",
@@ -60,8 +61,14 @@ def test_page_is_whole_and_asks_for_nothing_outside(client: TestClient, url: str
 
 def test_sheet_shows_sizes_reasons_and_pin_out(client: TestClient) -> None:
     text = client.get("/jobs/1/circuits/c15").text.replace("\u00a0", " ")
-    for words in ("10 AWG, orange with", "decide", "Mini relay 40 A", "output, made when energised",
-                  "Roof bar", "C15-W2"):  # fmt: skip
+    for words in (
+        "10 AWG, orange with",
+        "decide",
+        "Mini relay 40 A",
+        "output, made when energised",
+        "Roof bar",
+        "C15-W2",
+    ):
         assert words in text or words == "Mini relay 40 A", words
 
 
@@ -88,8 +95,9 @@ def test_what_if_redraws_only_the_sheet_and_saves_nothing(
     assert kept.circuit("c15").run_m == pytest.approx(8.0)
 
 
-@pytest.mark.parametrize("query", ["load_w=abc", "run_m=-4", "ambient_c=500", "feed_v=1e9",
-                                   "loaded_conductors=2.5"])  # fmt: skip
+@pytest.mark.parametrize(
+    "query", ["load_w=abc", "run_m=-4", "ambient_c=500", "feed_v=1e9", "loaded_conductors=2.5"]
+)
 def test_what_if_refuses_nonsense_and_still_shows_the_sheet(client: TestClient, query: str) -> None:
     answer = client.get(f"/jobs/1/circuits/c15?{query}")
     assert answer.status_code == 422
@@ -136,30 +144,83 @@ def test_stale_tab_is_told_keeps_what_was_typed_and_can_apply_it(
         ("/jobs", {"name": "", "vehicle.charging_a": "lots"}, "f-name-error", "lots"),
         ("/jobs", {"name": "J", "vehicle.battery.capacity_ah": "-3"}, "capacity_ah-error", "-3"),
         ("/jobs/1/rules/keep", {"try": "unprotected_m", "value": "9"}, "own-distance-error", "9"),
-        ("/jobs/1/scenarios/save", {"name": "Camp", "engine": "off", "key": "off",
-         "minutes": "-5"}, "f-minutes-error", "-5"),
-        ("/jobs/1/scenarios/save", {"name": "Camp", "engine": "cruise", "key": "off",
-         "minutes": "5"}, "f-engine-error", "Camp"),
-        ("/jobs/1/scenarios/save", {"scenario_id": "s1", "name": "Night ascent", "lights": "high",
-         "engine": "cruise", "key": "run", "minutes": "90", "running.0.accessory": "a15",
-         "running.0.on": "true", "running.0.percent": "140"}, "share-0-error", "Night ascent"),
+        (
+            "/jobs/1/scenarios/save",
+            {"name": "Camp", "engine": "off", "key": "off", "minutes": "-5"},
+            "f-minutes-error",
+            "-5",
+        ),
+        (
+            "/jobs/1/scenarios/save",
+            {"name": "Camp", "engine": "cruise", "key": "off", "minutes": "5"},
+            "f-engine-error",
+            "Camp",
+        ),
+        (
+            "/jobs/1/scenarios/save",
+            {
+                "scenario_id": "s1",
+                "name": "Night ascent",
+                "lights": "high",
+                "engine": "cruise",
+                "key": "run",
+                "minutes": "90",
+                "running.0.accessory": "a15",
+                "running.0.on": "true",
+                "running.0.percent": "140",
+            },
+            "share-0-error",
+            "Night ascent",
+        ),
         ("/jobs/1/brief/vehicle", {"vehicle.charging_a": "1e999"}, "charging_a-error", "1e999"),
-        ("/jobs/1/supply/points/p1", {"name": "Bay block", "zone": "engine_bay", "total_a": "lots",
-         "positions.0.name": "1"}, "total_a-error", "lots"),
-        ("/jobs/1/supply/switches", {"was": "Beacon", "name": "Beacon", "rating_a": "-4"},
-         "rating_a-error", "-4"),
-        ("/jobs/1/accessories", {"name": "Lamp", "watts": "280 W"}, "f-watts-error", "280 W"),
+        (
+            "/jobs/1/supply/points/p1",
+            {"name": "Bay block", "zone": "engine_bay", "total_a": "lots", "positions.0.name": "1"},
+            "total_a-error",
+            "lots",
+        ),
+        (
+            "/jobs/1/supply/switches",
+            {"was": "Beacon", "name": "Beacon", "rating_a": "-4"},
+            "rating_a-error",
+            "-4",
+        ),
+        ("/jobs/1/accessories", {"name": "Lamp", "watts": "280 V"}, "f-watts-error", "280 V"),
         ("/jobs/1/accessories", {"name": "Lamp", "watts": "", "amps": ""}, "f-watts-error", "Lamp"),
-        ("/jobs/1/accessories", {"name": "Lamp", "watts": "5", "quantity": "1.5"},
-         "f-quantity-error", "1.5"),
-        ("/jobs/1/circuits/c15/run", {"run.0.zone": "cabin", "run.0.length_m": "-2",
-         "back.kind": "chassis", "fuse_at_m": "0", "switching_at_m": "0.3", "control_m": "3"},
-         "run-0-error", "-2"),
-        ("/jobs/1/circuits/c15/run", {"run.0.zone": "cabin", "run.0.length_m": "2",
-         "back.kind": "chassis", "fuse_at_m": "0", "switching_at_m": "7", "control_m": "3"},
-         "f-switching_at_m-error", "7"),
+        (
+            "/jobs/1/accessories",
+            {"name": "Lamp", "watts": "5", "quantity": "1.5"},
+            "f-quantity-error",
+            "1.5",
+        ),
+        (
+            "/jobs/1/circuits/c15/run",
+            {
+                "run.0.zone": "cabin",
+                "run.0.length_m": "-2",
+                "back.kind": "chassis",
+                "fuse_at_m": "0",
+                "switching_at_m": "0.3",
+                "control_m": "3",
+            },
+            "run-0-error",
+            "-2",
+        ),
+        (
+            "/jobs/1/circuits/c15/run",
+            {
+                "run.0.zone": "cabin",
+                "run.0.length_m": "2",
+                "back.kind": "chassis",
+                "fuse_at_m": "0",
+                "switching_at_m": "7",
+                "control_m": "3",
+            },
+            "f-switching_at_m-error",
+            "7",
+        ),
     ],
-)  # fmt: skip
+)
 def test_bad_input_is_refused_beside_its_field_and_stays(
     client: TestClient, database: Path, url: str, form: dict[str, str], field: str, typed: str
 ) -> None:
@@ -311,9 +372,15 @@ def test_things_are_placed_one_by_one_or_all_at_once(client: TestClient, databas
     changed = {row.split(",")[1] for row in set(after.splitlines()) ^ set(before.splitlines())}
     assert "C15-W4" in changed
     assert not [label for label in changed if label.startswith("C28")], "the radio has no coil"
-    many = {"revision": "2", "rows.0.circuit_id": "c15", "rows.0.load": "rfl",
-            "rows.1.circuit_id": "c29", "rows.1.load": "dash",
-            "things.0.key": "switch:Roof bar", "things.0.place": "dash"}  # fmt: skip
+    many = {
+        "revision": "2",
+        "rows.0.circuit_id": "c15",
+        "rows.0.load": "rfl",
+        "rows.1.circuit_id": "c29",
+        "rows.1.load": "dash",
+        "things.0.key": "switch:Roof bar",
+        "things.0.place": "dash",
+    }
     client.post("/jobs/2/layout/place", data=many)
     conn = db.connect(database)
     stored = jobs.get_job(conn, 2)
@@ -397,29 +464,84 @@ def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: 
 
 
 def test_survey_items_over_http(client: TestClient, database: Path) -> None:
-    form = {"revision": "1", "id": "new", "kind": "factory_channel", "name": "Aux", "fuse_a": "20"}
-    assert "Room for 14.0 A more" in client.post("/jobs/1/survey/items", data=form).text
-    bad = client.post("/jobs/1/survey/items", data={**form, "revision": "2", "fuse_a": "big"})
+    page = "/jobs/1/survey"
+    form = {
+        "revision": "1",
+        "item.id": "new",
+        "item.kind": "tapped_circuit",
+        "item.name": "Radio feed",
+        "item.fuse_a": "20",
+        "item.carries_a": "",
+        "item.note": "constant",
+    }
+    before = client.get(page).text.count("Start circuits here")
+    noted = client.post(f"{page}/items", data=form).text
+    assert "80% of 20 A is 16.0 A, less what it carries already" in " ".join(noted.split())
+    assert noted.count("Start circuits here") == before  # not before its load is known
+    item = head(database).job.survey.items[-1]
+    known = {**form, "revision": "2", "item.id": item.id, "item.carries_a": "7.5"}
+    said = client.post(f"{page}/items", data=known).text
+    assert "Room for 8.5 A more" in said
+    assert said.count("Start circuits here") == before + 1
+    bad = client.post(f"{page}/items", data={**known, "revision": "3", "item.fuse_a": "big"})
     assert bad.status_code == 422
     assert 'value="big"' in bad.text
-    assert head(database).revision == 2
+    assert 'id="f-item-fuse_a-error"' in bad.text
+    assert "autofocus" in bad.text, "the page opens at what is wrong"
+    assert head(database).revision == 3
+    assert client.get(page, params={"item.kind.x": "1"}).status_code == 200
+
+
+def test_a_find_is_asked_for_the_facts_of_its_kind_and_saved_untouched_stores_nothing(
+    client: TestClient, database: Path
+) -> None:
+    page, revision = "/jobs/1/survey", 1
+    for key, kind in FIND_KINDS.items():
+        values = {"flat": "True", "dry": "False", "reachable": "True", "upright": ""}
+        facts = {f"item.{f.path}": values.get(f.path, "4.5") for f in kind.asks}
+        chosen = client.get(page, params={"item.kind": key, "item.name": "Mine"}).text
+        asked = set(re.findall(r'name="(item\.\w+)"', chosen))
+        assert asked == {"item.id", "item.kind", "item.name", "item.place", "item.note", *facts}
+        assert 'value="Mine"' in chosen
+        form = {"item.id": "new", "item.kind": key, "item.name": key, **facts}
+        client.post(f"{page}/items", data={"revision": str(revision), **form})
+        revision += 1
+        item = head(database).job.survey.items[-1]
+        assert head(database).revision == revision
+        assert {f.path: getattr(item, f.path) for f in kind.asks} == {
+            f.path: {"True": True, "False": False, "": None}.get(facts[f"item.{f.path}"], 4.5)
+            for f in kind.asks
+        }
+        again = form_of(client, f"{page}?change={item.id}", f"{page}/items")
+        client.post(f"{page}/items", data=again)
+        assert head(database).revision == revision, key
 
 
 def test_a_dual_output_light_becomes_two_circuits(client: TestClient, database: Path) -> None:
-    form = {"revision": "1", "name": "Pod", "outputs.0.name": "white", "outputs.0.value": "40",
-            "outputs.1.name": "amber", "outputs.1.value": "18", "use.switch": "Pod"}  # fmt: skip
+    form = {
+        "revision": "1",
+        "name": "Pod",
+        "outputs.0.name": "white",
+        "outputs.0.value": "40",
+        "outputs.1.name": "amber",
+        "outputs.1.value": "18",
+        "use.switch": "Pod",
+    }
     client.post("/jobs/1/accessories", data=form)
     job = head(database).job
     pod = job.accessories[-1]
     assert (pod.name, pod.watts) == ("Pod", 58)  # the label's total was left blank
     assert [(c.output, job.use_of(c).switch) for c in job.circuits_of(pod.id)] == [
-        ("white", "Pod"), ("amber", "Pod amber"),
-    ]  # fmt: skip
+        ("white", "Pod"),
+        ("amber", "Pod amber"),
+    ]
     page = client.get(f"/jobs/1/accessories/{pod.id}")
     assert "I saw this lead light up" in page.text
     for wrong, words in (("x", "number"), ("20", "outputs")):
-        answer = client.post("/jobs/1/accessories", data={
-            **form, "revision": "2", "watts": "58", "outputs.1.value": wrong})  # fmt: skip
+        answer = client.post(
+            "/jobs/1/accessories",
+            data={**form, "revision": "2", "watts": "58", "outputs.1.value": wrong},
+        )
         assert answer.status_code == 422
         assert words in answer.text
         assert f'value="{wrong}"' in answer.text

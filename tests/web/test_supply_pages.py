@@ -12,6 +12,7 @@ from starlette.testclient import TestClient
 from ready_trail.core.job import Job
 from ready_trail.store import db, jobs
 from support import CATALOGUE
+from web_support import pdf_text
 
 FOR_12_V = [p for p in CATALOGUE.point_presets.values() if p.for_v in (None, 12)]
 
@@ -29,8 +30,10 @@ def job_of(database: Path) -> Job:
 
 
 def post(client: TestClient, part: str, database: Path, **fields: str) -> str:
-    data = {"revision": str(head(database).revision),
-            **{k.replace("__", "."): v for k, v in fields.items()}}  # fmt: skip
+    data = {
+        "revision": str(head(database).revision),
+        **{k.replace("__", "."): v for k, v in fields.items()},
+    }
     return client.post(f"/jobs/1/supply/{part}", data=data).text
 
 
@@ -91,8 +94,11 @@ def test_limits_and_legends_of_a_point_are_stated_and_refused_beside_their_field
 ) -> None:
     fields = {"name": "Bay block", "zone": "engine_bay", "total_a": "60"}
     for n in range(8):
-        fields |= {f"positions__{n}__name": str(n + 1), f"positions__{n}__legend": f"Row {n + 1}",
-                   f"positions__{n}__rating_a": "30"}  # fmt: skip
+        fields |= {
+            f"positions__{n}__name": str(n + 1),
+            f"positions__{n}__legend": f"Row {n + 1}",
+            f"positions__{n}__rating_a": "30",
+        }
     post(client, "points/p1", database, **fields)
     point = job_of(database).point("p1")
     assert (point.total_a, point.positions[3].legend) == (60.0, "Row 4")
@@ -107,13 +113,28 @@ def test_limits_and_legends_of_a_point_are_stated_and_refused_beside_their_field
 def test_a_renamed_switch_has_its_new_name_on_every_page(
     client: TestClient, database: Path
 ) -> None:
-    fields = {"was": "Roof bar", "name": "Ridge light", "rating_a": "16", "throws": "1",
-              "lamp": "side", "panel": "p5", "position": "1"}  # fmt: skip
+    fields = {
+        "was": "Roof bar",
+        "name": "Ridge light",
+        "rating_a": "16",
+        "throws": "1",
+        "lamp": "side",
+        "panel": "p5",
+        "position": "1",
+    }
     post(client, "switches", database, **fields)
     assert job_of(database).switch("Roof bar") is None
-    for url in ("/jobs/1/supply", "/jobs/1/circuits/c15", "/jobs/1/accessories",
-                "/jobs/1/circuits/c15/sheet", "/jobs/1/wires.csv"):  # fmt: skip
-        text = client.get(url).text.split('id="work"')[-1]
+    for url in (
+        "/jobs/1/supply",
+        "/jobs/1/circuits/c15",
+        "/jobs/1/accessories",
+        "/jobs/1/circuits/c15/sheet.pdf",
+        "/jobs/1/wires.csv",
+    ):
+        answer = client.get(url)
+        text = answer.text.split('id="work"')[-1]
+        if url.endswith(".pdf"):
+            text = pdf_text(answer.content)
         assert "Ridge light" in text, url
         assert not re.search(r"\bRoof bar\b(?! \d)", text), url
 
@@ -134,8 +155,8 @@ def test_the_effect_of_a_way_out_is_told_when_the_page_asks_and_kept(
     client: TestClient, database: Path
 ) -> None:
     post(client, "together", database, point_id="p1", together_a="31.7")  # asked by no other test
-    text = client.get("/jobs/1/circuits/c16").text.replace("\u00a0", " ")
-    assert "Feed 86 from the headlamp common" in text
+    text = client.get("/jobs/1/circuits/c17").text.replace("\u00a0", " ")
+    assert "Let the fuse follow" in text
     edits = asked_effects(text)
     answer = client.get("/jobs/1/effects", params={"revision": 2, "edit": [*edits, "{}"]})
     assert answer.status_code == 200
@@ -143,7 +164,7 @@ def test_the_effect_of_a_way_out_is_told_when_the_page_asks_and_kept(
     assert any("1 finding gone" in words for words in told)
     assert all(told[:-1])
     assert told[-1] == "", "what is no edit has no effect"
-    again = client.get("/jobs/1/circuits/c16").text
+    again = client.get("/jobs/1/circuits/c17").text
     assert asked_effects(again) == []
     assert "1 finding gone" in again
     post(client, "together", database, point_id="p1", together_a="30")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -13,102 +12,120 @@ import pytest
 from starlette.testclient import TestClient
 
 from ready_trail.core.edits import RecordFound, SetKit, apply
-from ready_trail.core.job import Battery, InputWire, Job, Point, Position
+from ready_trail.core.job import Battery, HouseRules, InputWire, Job, Point, Position
 from ready_trail.core.job.accessory import Mode
 from ready_trail.core.job.kit import Found, Kit, KitLead
 from ready_trail.store import jobs
 from ready_trail.store.db import connect, transaction
-from support import demo
+from support import demo, typed_demo
+from web_support import form_of
 
 ERRORS = re.compile(r"(?:help is-danger|is-light)[^>]*>([^<]*)")
 
 
-class Forms(HTMLParser):
-    """What a browser would post from each form of a page, were it sent as it stands."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.forms: list[tuple[str, dict[str, str]]] = []
-        self._select = ""
-        self._text = ""
-
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        told = {k: v or "" for k, v in attrs}
-        if tag == "form":
-            self.forms.append((told.get("action", ""), {}))
-        name = told.get("name", "")
-        if not self.forms or "disabled" in told:
-            return
-        fields = self.forms[-1][1]
-        if tag == "input" and name and told.get("type") not in ("submit", "file"):
-            if told.get("type") not in ("checkbox", "radio") or "checked" in told:
-                fields[name] = told.get("value", "")
-        elif tag == "select":
-            self._select = name
-        elif tag == "option" and self._select:
-            if self._select not in fields or "selected" in told:
-                fields[self._select] = told.get("value", "")
-        elif tag == "textarea":
-            self._text = name
-            fields[name] = ""
-
-    def handle_endtag(self, tag: str) -> None:
-        if tag == "select":
-            self._select = ""
-        elif tag == "textarea":
-            self._text = ""
-
-    def handle_data(self, data: str) -> None:
-        if self._text:
-            self.forms[-1][1][self._text] += data
-
-
-def form_of(client: TestClient, page: str, action: str) -> dict[str, str]:
-    answer = client.get(page)
-    assert answer.status_code == 200, page
-    read = Forms()
-    read.feed(answer.text)
-    found = [fields for at, fields in read.forms if at == action]
-    assert found, (page, action, [at for at, _ in read.forms])
-    return found[0]
+HOUSE_IN_FEET = HouseRules(
+    lengths="feet", temperatures="fahrenheit", earth_word="ground", paper="letter"
+)
 
 
 def full() -> Job:
     """A job in which everything that its forms ask for is stated, and nothing as is usual."""
     job = demo()
     bar = job.accessories[0]
-    stated = bar.model_copy(update={
-        "low_v": 9.0, "high_v": 32.0, "fuse_max_a": 40.0, "min_v": 10.0, "standby_ma": 2.0,
-        "tail_m": 0.3, "torque_nm": 7.5, "lead_bears_a": 33.0, "tail_end": "ring", "kit": True,
-        "memory_wire": True, "lead": "RD", "lead_minus": "BK", "note": "By hand", "idle_a": 3.0,
-        "inputs": (InputWire(name="Dim", active="low", must_float=True, ends="cap", rests="open",
-                             diode=True, lead="GN"),),
-        "modes": (Mode(name="Soft", wires=("Dim",), how="tap", seconds=2.0),),
-    })  # fmt: skip
+    stated = bar.model_copy(
+        update={
+            "low_v": 9.0,
+            "high_v": 32.0,
+            "fuse_max_a": 40.0,
+            "min_v": 10.0,
+            "standby_ma": 2.0,
+            "tail_m": 0.3,
+            "torque_nm": 7.5,
+            "lead_bears_a": 33.0,
+            "tail_end": "ring",
+            "kit": True,
+            "memory_wire": True,
+            "lead": "RD",
+            "lead_minus": "BK",
+            "note": "By hand",
+            "idle_a": 3.0,
+            "inputs": (
+                InputWire(
+                    name="Dim",
+                    active="low",
+                    must_float=True,
+                    ends="cap",
+                    rests="open",
+                    diode=True,
+                    lead="GN",
+                ),
+            ),
+            "modes": (Mode(name="Soft", wires=("Dim",), how="tap", seconds=2.0),),
+        }
+    )
     box = Point(
-        id="p90", number=90, kind="battery", name="House", zone="load_bed", output_a=60.0,
+        id="p90",
+        number=90,
+        kind="battery",
+        name="House",
+        zone="load_bed",
+        output_a=60.0,
         battery=Battery(capacity_ah=90, resistance_mohm=6, chemistry="lithium", torque_nm=9),
-        torque_nm=4.5, total_a=80.0, note="Under the bed",
-        positions=(Position(name="1", legend="Fridge", rating_a=20.0),
-                   Position(name="2", legend="", spare=True)),
-    )  # fmt: skip
-    vehicle = job.vehicle.model_copy(update={
-        "base_a": 31.0, "parked_ma": 20.0,
-        "battery": job.vehicle.battery.model_copy(update={"torque_nm": 8.0}),
-    })  # fmt: skip
-    panelled = tuple(s.model_copy(update={"surge_a": 77.0, "lamp": "side"}) if n == 0 else s
-                     for n, s in enumerate(job.switches))  # fmt: skip
-    job = job.model_copy(update={
-        "accessories": (stated, *job.accessories[1:]), "points": (*job.points, box),
-        "vehicle": vehicle, "switches": panelled,
-    })  # fmt: skip
-    lead = KitLead(name="Red", start="fuse", end="relay_30", system="metric", size="4",
-                   length_m=1.2, fuse_a=30, insulation_c=90)  # fmt: skip
+        torque_nm=4.5,
+        total_a=80.0,
+        note="Under the bed",
+        positions=(
+            Position(name="1", legend="Fridge", rating_a=20.0),
+            Position(name="2", legend="", spare=True),
+        ),
+    )
+    vehicle = job.vehicle.model_copy(
+        update={
+            "base_a": 31.0,
+            "parked_ma": 20.0,
+            "battery": job.vehicle.battery.model_copy(update={"torque_nm": 8.0}),
+        }
+    )
+    panelled = tuple(
+        s.model_copy(update={"surge_a": 77.0, "lamp": "side"}) if n == 0 else s
+        for n, s in enumerate(job.switches)
+    )
+    job = job.model_copy(
+        update={
+            "accessories": (stated, *job.accessories[1:]),
+            "points": (*job.points, box),
+            "vehicle": vehicle,
+            "switches": panelled,
+        }
+    )
+    lead = KitLead(
+        name="Red",
+        start="fuse",
+        end="relay_30",
+        system="metric",
+        size="4",
+        length_m=1.2,
+        fuse_a=30,
+        insulation_c=90,
+    )
     kitted, found = [c.id for c in job.circuits if not c.is_feeder][:2]
     job = apply(job, SetKit(circuit_id=kitted, kit=Kit(leads=(lead,), relay="mini_no", note="Old")))
-    return apply(job, RecordFound(circuit_id=found, found=Found(
-        size="14", fuse_a=20, fit_fuse=True, family="blade", relay="mini_no", colour="BU/WH",
-        insulation_c=80, note="Seen")))  # fmt: skip
+    return apply(
+        job,
+        RecordFound(
+            circuit_id=found,
+            found=Found(
+                size="14",
+                fuse_a=20,
+                fit_fuse=True,
+                family="blade",
+                relay="mini_no",
+                colour="BU/WH",
+                insulation_c=80,
+                note="Seen",
+            ),
+        ),
+    )
 
 
 def pages(job: Job, base: str) -> Iterator[tuple[str, str]]:
@@ -122,17 +139,23 @@ def pages(job: Job, base: str) -> Iterator[tuple[str, str]]:
     for s in job.switches:
         yield f"{base}/supply?switch={quote(s.name)}", f"{base}/supply/switches"
     for c in job.circuits:
+        if job.layout is None and not c.branches:
+            yield f"{base}/circuits/{c.id}/run", f"{base}/circuits/{c.id}/run"
         if c.kit is not None:
             yield f"{base}/build/found?circuit={c.id}", f"{base}/build/found/kit"
         if c.found is not None:
             yield f"{base}/build/found?circuit={c.id}&what=found", f"{base}/build/found/record"
 
 
-@pytest.mark.parametrize("name", ["full", "Marmot", "Bluebell", "Kestrel"])
+@pytest.mark.parametrize("name", ["full", "in feet", "typed", "Marmot", "Bluebell", "Kestrel"])
 def test_what_is_saved_untouched_stays_as_it_was(
     client: TestClient, database: Path, name: str
 ) -> None:
-    before = full() if name == "full" else demo(name)
+    before = (
+        full() if name in ("full", "in feet") else typed_demo() if name == "typed" else demo(name)
+    )
+    if name == "in feet":
+        before = before.model_copy(update={"rules": HOUSE_IN_FEET})
     conn = connect(database)
     with transaction(conn):
         number = jobs.create_job(conn, before, kind="demo", title="Demo job")

@@ -130,9 +130,14 @@ def test_lights_get_rows_of_their_own_where_they_matter() -> None:
 
 @pytest.mark.parametrize(
     ("circuit_id", "words"),
-    [("c25", "fairlead"), ("c99", "stands on hard ground"), ("c15", "off-road use"),
-     ("c22", "yellow (air-bag) looms"), ("c23", "Never bridge a fuse")],
-)  # fmt: skip
+    [
+        ("c25", "fairlead"),
+        ("c99", "stands on hard ground"),
+        ("c15", "off-road use"),
+        ("c22", "yellow (air-bag) looms"),
+        ("c23", "Never bridge a fuse"),
+    ],
+)
 def test_cautions_are_shown_where_they_matter(circuit_id: str, words: str) -> None:
     under = (segment("engine_bay", 1.0), segment("underbody", 1.0))
     made = only_circuit(job_with(run=under)) if circuit_id == "c99" else MARMOT.circuit(circuit_id)

@@ -117,9 +117,12 @@ class WireColour:
     source: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Catalogue:
-    """All tables. Sizes are ordered thin to thick within a system."""
+    """All tables. Sizes are ordered thin to thick within a system.
+
+    One is the same as itself alone, so that what was made from it can be kept under it.
+    """
 
     conductors: Mapping[str, tuple[Conductor, ...]]
     wires_by_kind: Mapping[tuple[str, str], tuple[Conductor, ...]]
@@ -257,6 +260,8 @@ def _fuse_families() -> Mapping[str, FuseFamily]:
             mount=row["mount"],
             colours=MappingProxyType(colours.get(row["family"], {})),
             closes_again=row["auto_reset"] == "yes",
+            stud=row["stud"],
+            holder_end=row["holder_end"],
             source=row["source"],
         )
 
@@ -279,6 +284,8 @@ def _relay(row: dict[str, str]) -> Relay:
         contact_mohm=float(row["contact_mohm"]),
         suppression=row["suppression"],
         terminals=row["terminals"],
+        stud=row["stud"],
+        socket=row["socket"],
         source=row["source"],
     )
 

@@ -28,9 +28,10 @@ def cautions_of(design: CircuitDesign) -> tuple[str, ...]:
         texts.append("Under the vehicle: stands on hard ground, never only a jack.")
     if "cabin" in zones:
         texts.append("Leave yellow (air-bag) looms alone; let their circuits discharge.")
-    texts += design.scheme.cautions(ask_of(design.job, Tree(design.job), design.circuit,
-                                           design.current_a))  # fmt: skip
-    if design.feeds is not None and design.feeds.kind in ("battery", "charger"):
+    texts += design.scheme.cautions(
+        ask_of(design.job, Tree(design.job), design.circuit, design.current_a)
+    )
+    if design.feeds is not None and (design.feeds.is_a.stores or design.feeds.is_a.charges):
         texts.append("Two batteries: both ends fused; isolate both before work.")
     if design.use.lights == "high" or "light" in design.circuit.name.lower():
         texts.append(

@@ -50,8 +50,15 @@ def scheme_choices(made: Design, circuit_id: str, catalogue: Catalogue) -> tuple
     for scheme in ALL:
         refusal = scheme.refusal(ask)
         if refusal and scheme.key != now.scheme.key:
-            found.append(SchemeChoice(key=scheme.key, label=scheme.label, when=scheme.when,
-                                      is_now=False, refusal=refusal))  # fmt: skip
+            found.append(
+                SchemeChoice(
+                    key=scheme.key,
+                    label=scheme.label,
+                    when=scheme.when,
+                    is_now=False,
+                    refusal=refusal,
+                )
+            )
             continue
         made_so = (
             now if scheme.key == now.scheme.key else _with(made, circuit_id, scheme, catalogue)
@@ -81,7 +88,7 @@ def _with(
 ) -> CircuitDesign | None:
     edit = HoldChoice(circuit_id=circuit_id, what="scheme", value=scheme.key)
     try:
-        return what_if(made, apply(made.routed, edit), circuit_id, catalogue)
+        return what_if(apply(made.routed, edit), circuit_id, catalogue)
     except CoreError:
         return None
 
@@ -90,25 +97,28 @@ def _choice(scheme: Scheme, made: CircuitDesign, now: CircuitDesign, kit: str) -
     loud, loud_now = _loud(made), _loud(now)
     decides = made.sizing.deciding
     return SchemeChoice(
-        key=scheme.key, label=scheme.label, when=scheme.when, is_now=made is now,
+        key=scheme.key,
+        label=scheme.label,
+        when=scheme.when,
+        is_now=made is now,
         reason=made.planned.reason if made is now else "",
-        parts=_parts(made), wires=len(made.wires), crossings=_crossings(made),
+        parts=_parts(made),
+        wires=len(made.wires),
+        crossings=_crossings(made),
         copper_g=sum(w.mass_g for w in made.wires),
         drop_v=decides.conductor_drop_v if decides is not None else 0.0,
         stops=made.count("stop"),
         worse=tuple(t for k, t in loud.items() if k not in loud_now),
-        gone=tuple(t for k, t in loud_now.items() if k not in loud), kit=kit,
-    )  # fmt: skip
+        gone=tuple(t for k, t in loud_now.items() if k not in loud),
+        kit=kit,
+    )
 
 
 def _parts(made: CircuitDesign) -> tuple[str, ...]:
     """What has to be bought besides wire, in the order of the path."""
-    shown = ("fuse", "breaker", "relay", "reversing", "switch", "diode", "isolator", "passage")
     own = made.planned.parts.devices if made.planned.parts is not None else ()
     return tuple(
-        f"{d.label} {d.kind}" if d.kind in ("fuse", "breaker") else d.label
-        for d in own
-        if d.kind in shown
+        f"{d.label} {d.kind}" if d.spec.protects else d.label for d in own if d.spec.is_bought
     )
 
 
@@ -117,8 +127,9 @@ def _crossings(made: CircuitDesign) -> int:
     if made.installation is None:
         return 0
     devices = made.installation.devices
-    return sum(_crosses(wire, devices[wire.start.device], devices[wire.end.device])
-               for wire in made.wires)  # fmt: skip
+    return sum(
+        _crosses(wire, devices[wire.start.device], devices[wire.end.device]) for wire in made.wires
+    )
 
 
 def _crosses(wire: Wire, a: Device, b: Device) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -45,15 +45,28 @@ class Conductor:
     ampacity_source: str
     kind: WireKind = "copper"
     count: int = 1
+    gauge_mm2: float = 0.0
+    """What its gauge is called after, where it has less copper than that. [mm²]"""
+
+    def __hash__(self) -> int:
+        return hash((self.system, self.size, self.kind, self.area_mm2))
 
     @property
     def label(self) -> str:
         """The size as the trade writes it: ``10 AWG``, ``6 mm²``, ``10 SAE``, ``2 × 1/0 AWG``."""
+        return f"{self.count} × {self.one_label}" if self.count > 1 else self.one_label
+
+    @property
+    def one_label(self) -> str:
+        """The size of one cable of it."""
         one = self.size.removeprefix(_PAIR_MARK)
-        plain = f"{one} AWG" if self.system == "awg" else f"{one} mm²"
-        words = f"{one} SAE" if self.kind == "sae" else plain
-        words = f"{words} CCA" if self.kind == "cca" else words
-        return f"{self.count} × {words}" if self.count > 1 else words
+        unit = "AWG" if self.system == "awg" else "mm²"
+        return f"{one} {_UNITS.get(self.kind, unit)}{_AFTER.get(self.kind, '')}"
+
+    @property
+    def is_plain(self) -> bool:
+        """Whether it is one cable of copper by its area."""
+        return self.kind not in _MADE_FROM and self.count == 1
 
     @property
     def lug_mm2(self) -> float:
@@ -86,29 +99,43 @@ def of_kind(sizes: tuple[Conductor, ...], kind: WireKind) -> tuple[Conductor, ..
     aluminium has 1.6 times the resistance and the ampacity of two sizes less, so the two
     thinnest sizes fall away.
     """
-    if kind == "sae":
-        return tuple(
-            replace(
-                c,
-                kind=kind,
-                area_mm2=c.area_mm2 / SAE_RESISTANCE_RATIO,
-                r20_mohm_per_m=c.r20_mohm_per_m * SAE_RESISTANCE_RATIO,
-            )
-            if c.system == "awg"
-            else c
-            for c in sizes
+    make = _MADE_FROM.get(kind)
+    return make(sizes) if make is not None else sizes
+
+
+def _as_sae(sizes: tuple[Conductor, ...]) -> tuple[Conductor, ...]:
+    return tuple(
+        replace(
+            c,
+            kind="sae",
+            area_mm2=c.area_mm2 / SAE_RESISTANCE_RATIO,
+            r20_mohm_per_m=c.r20_mohm_per_m * SAE_RESISTANCE_RATIO,
+            gauge_mm2=c.area_mm2,
         )
-    if kind == "cca":
-        return tuple(
-            replace(
-                c,
-                kind=kind,
-                r20_mohm_per_m=c.r20_mohm_per_m * CCA_RESISTANCE_RATIO,
-                ampacity_by_class_a=thinner.ampacity_by_class_a,
-            )
-            for thinner, c in zip(sizes, sizes[CCA_SIZES_LESS:], strict=False)
+        if c.system == "awg"
+        else c
+        for c in sizes
+    )
+
+
+def _as_clad(sizes: tuple[Conductor, ...]) -> tuple[Conductor, ...]:
+    return tuple(
+        replace(
+            c,
+            kind="cca",
+            r20_mohm_per_m=c.r20_mohm_per_m * CCA_RESISTANCE_RATIO,
+            ampacity_by_class_a=thinner.ampacity_by_class_a,
         )
-    return sizes
+        for thinner, c in zip(sizes, sizes[CCA_SIZES_LESS:], strict=False)
+    )
+
+
+_MADE_FROM: Mapping[WireKind, Callable[[tuple[Conductor, ...]], tuple[Conductor, ...]]] = {
+    "sae": _as_sae,
+    "cca": _as_clad,
+}
+_UNITS: Mapping[WireKind, str] = {"sae": "SAE"}
+_AFTER: Mapping[WireKind, str] = {"cca": " CCA"}
 
 
 def awg_number(size: str) -> int:

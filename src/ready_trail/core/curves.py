@@ -16,7 +16,7 @@ from ready_trail.core.loads import (
     FILAMENT_EXPONENT,
     filament_cold_ohm,
 )
-from ready_trail.core.network import ConverterInput, Diode, LoadElement
+from ready_trail.core.netlist import ConverterInput, Diode, LoadElement
 
 Floats = NDArray[np.float64]
 Port = LoadElement | Diode | ConverterInput
@@ -78,13 +78,20 @@ class Curves:
         lamp, watt, held = _columns(filament, 4), _columns(power, 3), _columns(constant, 3)
         return cls(
             slope_s=slope,
-            filament=lamp[0].astype(np.intp), filament_a=lamp[1], filament_v=lamp[2],
+            filament=lamp[0].astype(np.intp),
+            filament_a=lamp[1],
+            filament_v=lamp[2],
             cold_s=lamp[3],
-            power=watt[0].astype(np.intp), power_w=watt[1], cut_in_v=watt[2],
-            constant=held[0].astype(np.intp), constant_a=held[1], constant_v=held[2],
-            diode=np.array(diode, dtype=np.intp), converters=tuple(converters),
+            power=watt[0].astype(np.intp),
+            power_w=watt[1],
+            cut_in_v=watt[2],
+            constant=held[0].astype(np.intp),
+            constant_a=held[1],
+            constant_v=held[2],
+            diode=np.array(diode, dtype=np.intp),
+            converters=tuple(converters),
             drops_under_v=under,
-        )  # fmt: skip
+        )
 
     def currents(
         self, port_v: Floats, taken_w: Mapping[str, float], off: NDArray[np.bool_]

@@ -40,21 +40,25 @@ FIELDS: Mapping[str, tuple[FigureField, ...]] = {
         FigureField(name="pull_in_v", label="Pulls in at (12 V type)", unit="V", least=3, most=11),
     ),
     "fuse": (
-        FigureField(name="drop_at_rating_v", label="Drop at its rating", unit="V", least=0.02,
-                    most=0.5),
+        FigureField(
+            name="drop_at_rating_v", label="Drop at its rating", unit="V", least=0.02, most=0.5
+        ),
         FigureField(name="holder_a", label="Holder", unit="A", least=5, most=1000),
-        FigureField(name="socket_max_mm2", label="Holder takes up to", unit="mm²", least=1,
-                    most=150),
+        FigureField(
+            name="socket_max_mm2", label="Holder takes up to", unit="mm²", least=1, most=150
+        ),
         FigureField(name="interrupting_a", label="Interrupts", unit="A", least=100, most=20000),
         FigureField(name="max_v", label="Up to", unit="V", least=16, most=100),
     ),
     "wire": (
-        FigureField(name="r20_mohm_per_m", label="Resistance at 20 °C", unit="mΩ/m", least=0.05,
-                    most=100),
-        FigureField(name="outside_diameter_mm", label="Outside diameter", unit="mm", least=0.8,
-                    most=40),
+        FigureField(
+            name="r20_mohm_per_m", label="Resistance at 20 °C", unit="mΩ/m", least=0.05, most=100
+        ),
+        FigureField(
+            name="outside_diameter_mm", label="Outside diameter", unit="mm", least=0.8, most=40
+        ),
     ),
-}  # fmt: skip
+}
 """By the kind of row."""
 
 
@@ -105,31 +109,36 @@ def checked_figure(figure: Figure, catalogue: Catalogue, beside: tuple[Figure, .
     return figure
 
 
+_WIRE = "wire:"
+
+
 def with_figures(catalogue: Catalogue, figures: tuple[Figure, ...]) -> Catalogue:
     """Return the catalogue with figures of datasheets in it; rows that it lacks are left out."""
     by_row: dict[str, list[Figure]] = {}
     for figure in figures:
         by_row.setdefault(figure.row, []).append(figure)
-    relays, families = dict(catalogue.relays), dict(catalogue.fuse_families)
+    tables: dict[str, dict[str, Any]] = {
+        "relay": dict(catalogue.relays),
+        "fuse": dict(catalogue.fuse_families),
+    }
     wires: dict[tuple[str, str], dict[str, float]] = {}
     for row, own in by_row.items():
         kind, _, key = row.partition(":")
         known = {field.name for field in fields_of(row)}
         changes: dict[str, Any] = {f.field: f.value for f in own if f.field in known}
         source = f"{MARK}: {'; '.join(dict.fromkeys(f.source for f in own))}"
-        if kind == "relay" and key in relays:
-            relays[key] = replace(relays[key], label=f"{relays[key].label}, {MARK}",
-                                  source=source, **changes)  # fmt: skip
-        elif kind == "fuse" and key in families:
-            families[key] = replace(families[key], label=f"{families[key].label}, {MARK}",
-                                    source=source, **changes)  # fmt: skip
-        elif kind == "wire" and ":" in key:
+        table = tables.get(kind, {})
+        if key in table:
+            table[key] = replace(
+                table[key], label=f"{table[key].label}, {MARK}", source=source, **changes
+            )
+        elif row.startswith(_WIRE):
             system, _, size = key.partition(":")
-            wires[system, size] = changes
+            wires[system, _bare(size)] = changes
     return replace(
         catalogue,
-        relays=MappingProxyType(relays),
-        fuse_families=MappingProxyType(families),
+        relays=MappingProxyType(tables["relay"]),
+        fuse_families=MappingProxyType(tables["fuse"]),
         conductors=_changed(catalogue.conductors, wires),
         wires_by_kind=_changed(catalogue.wires_by_kind, wires),
         cables_by_kind=_changed(catalogue.cables_by_kind, wires),
@@ -145,27 +154,29 @@ def catalogue_with(figures: tuple[Figure, ...]) -> Catalogue:
 def _changed(
     tables: Mapping[K, tuple[Conductor, ...]], wires: Mapping[tuple[str, str], Mapping[str, float]]
 ) -> Mapping[K, tuple[Conductor, ...]]:
-    return MappingProxyType({key: tuple(_wire(c, wires) for c in sizes)
-                             for key, sizes in tables.items()})  # fmt: skip
+    return MappingProxyType(
+        {key: tuple(_wire(c, wires) for c in sizes) for key, sizes in tables.items()}
+    )
 
 
 def _wire(conductor: Conductor, wires: Mapping[tuple[str, str], Mapping[str, float]]) -> Conductor:
     """A plain copper wire with its datasheet's figures; pairs and other kinds stay as they are."""
-    changes: Mapping[str, Any] | None = wires.get(
-        (conductor.system, conductor.size.removesuffix(" AWG").removesuffix(" mm²"))
-    )
-    if not changes or conductor.kind != "copper" or conductor.count > 1:
+    changes: Mapping[str, Any] | None = wires.get((conductor.system, _bare(conductor.size)))
+    if not changes or not conductor.is_plain:
         return conductor
     return replace(conductor, source=f"{conductor.source}; {MARK}", **changes)
 
 
 def _row(row: str, catalogue: Catalogue) -> object | None:
     kind, _, key = row.partition(":")
-    if kind == "relay":
-        return catalogue.relays.get(key)
-    if kind == "fuse":
-        return catalogue.fuse_families.get(key)
+    tables = {"relay": catalogue.relays, "fuse": catalogue.fuse_families}
+    if kind in tables:
+        return tables[kind].get(key)
     system, _, size = key.partition(":")
-    sizes = catalogue.conductors.get(system, ()) if kind == "wire" else ()
-    wanted = size.removesuffix(" AWG").removesuffix(" mm²")
-    return next((c for c in sizes if c.size == wanted), None)
+    sizes = catalogue.conductors.get(system, ()) if row.startswith(_WIRE) else ()
+    return next((c for c in sizes if _bare(c.size) == _bare(size)), None)
+
+
+def _bare(size: str) -> str:
+    """A wire's size without its unit, as the tables have it."""
+    return size.removesuffix(" AWG").removesuffix(" mm²")

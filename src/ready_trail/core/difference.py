@@ -36,6 +36,11 @@ class CircuitDifference:
     gone: tuple[Finding, ...]
     new: tuple[Finding, ...]
 
+    @property
+    def is_new_or_gone(self) -> bool:
+        """Whether the other side has no such circuit."""
+        return self.kind != "changed"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Difference:
@@ -68,15 +73,19 @@ def difference(before: Design, after: Design) -> Difference:
     gone, new = _findings(before.findings, after.findings)
     facts = tuple(_facts(before.job, after.job))
     return Difference(
-        facts=facts[:_FACTS_MOST], more_facts=max(0, len(facts) - _FACTS_MOST),
+        facts=facts[:_FACTS_MOST],
+        more_facts=max(0, len(facts) - _FACTS_MOST),
         circuits=tuple(c for c in circuits if c.changes or c.gone or c.new),
-        parts=tuple(_parts(before, after)), gone=gone, new=new,
-        copper_was_g=copper_g(before), copper_now_g=copper_g(after),
+        parts=tuple(_parts(before, after)),
+        gone=gone,
+        new=new,
+        copper_was_g=copper_g(before),
+        copper_now_g=copper_g(after),
         ready_was=(before.ready_count, len(before.circuits)),
         ready_now=(after.ready_count, len(after.circuits)),
         stops=(before.count("stop"), after.count("stop")),
         cautions=(before.count("caution"), after.count("caution")),
-    )  # fmt: skip
+    )
 
 
 def have_something_in_common(one: Job, other: Job) -> bool:
@@ -107,9 +116,14 @@ def _circuit(old: CircuitDesign | None, new: CircuitDesign | None) -> CircuitDif
             if a.get(what, "") != b.get(what, "")
         )
     return CircuitDifference(
-        circuit_id=shown.circuit.id, name=shown.circuit.name, kind=kind, changes=changes,
-        copper_g=_mass_g(new) - _mass_g(old), gone=gone, new=came,
-    )  # fmt: skip
+        circuit_id=shown.circuit.id,
+        name=shown.circuit.name,
+        kind=kind,
+        changes=changes,
+        copper_g=_mass_g(new) - _mass_g(old),
+        gone=gone,
+        new=came,
+    )
 
 
 def told(made: CircuitDesign) -> dict[str, str]:
@@ -122,9 +136,10 @@ def told(made: CircuitDesign) -> dict[str, str]:
         "starts at": f"{start} {circuit.start.position}".strip(),
         "scheme": made.scheme.label,
         "current": f"{made.current_a:.1f} A",
-        "fuse": f"{fuse.rating_a:g} A {fuse.family.family.replace('_', ' ')}" if fuse else "none",
+        "fuse": f"{fuse.rating_a:g} A {fuse.family.label}" if fuse else "none",
         "relay": relay.label if relay is not None else "none",
         "wire": chosen.conductor.label if chosen is not None else "none",
+        "colours": ", ".join(dict.fromkeys(w.colour for w in made.wires)),
         "run": f"{circuit.run_m:.2f} m",
         "way back": circuit.back.kind,
     }
@@ -168,11 +183,10 @@ def _parts(before: Design, after: Design) -> Iterator[Changed]:
 
 
 def _bought(made: Design) -> Counter[str]:
-    kinds = ("fuse", "breaker", "relay", "reversing", "diode", "isolator", "joint")
     return Counter(
-        f"{d.label} {d.kind}" if d.kind in ("fuse", "breaker") else d.label
+        f"{d.label} {d.kind}" if d.spec.protects else d.label
         for d in made.installation.devices.values()
-        if d.kind in kinds
+        if d.spec.is_bought
     )
 
 
@@ -240,7 +254,10 @@ def _value(value: Any) -> str:
     if isinstance(value, (list, tuple)):
         return f"{len(value)} of them"
     if isinstance(value, Mapping):
-        parts = [f"{k.replace('_', ' ')} {_value(v)}" for k, v in value.items()
-                 if v not in (None, "", (), [])]  # fmt: skip
+        parts = [
+            f"{k.replace('_', ' ')} {_value(v)}"
+            for k, v in value.items()
+            if v not in (None, "", (), [])
+        ]
         return ", ".join(parts[:4])
     return str(value)

@@ -59,16 +59,18 @@ def effect_of(before: Design, after: Design) -> Effect:
         told = _sizes(old, circuit)
         if told:
             changes.append(f"{circuit.circuit.name}: {told}")
-        behaviour += [f"{circuit.circuit.name} {words}" for words in _behaves(
-            old, before, circuit, after)]  # fmt: skip
+        behaviour += [
+            f"{circuit.circuit.name} {words}" for words in _behaves(old, before, circuit, after)
+        ]
     changes += [f"removes {c.circuit.name}" for c in was.values()]
     loud_before, loud_after = _loud(before), _loud(after)
     return Effect(
-        changes=tuple(changes), behaviour=tuple(behaviour),
+        changes=tuple(changes),
+        behaviour=tuple(behaviour),
         gone=tuple(t for k, t in loud_before.items() if k not in loud_after),
         worse=tuple(t for k, t in loud_after.items() if k not in loud_before),
         copper_g=copper_g(after) - copper_g(before),
-    )  # fmt: skip
+    )
 
 
 def copper_g(made: Design) -> float:
@@ -135,8 +137,10 @@ def _switch_words(
         yield f"gets the switch {now.name}"
     elif was is not None and now is not None and was != now:
         parts = []
-        for name, words in (("guarded", ("guarded", "no longer guarded")),
-                            ("momentary", ("springs back", "latches"))):  # fmt: skip
+        for name, words in (
+            ("guarded", ("guarded", "no longer guarded")),
+            ("momentary", ("springs back", "latches")),
+        ):
             if getattr(was, name) != getattr(now, name):
                 parts.append(words[0] if getattr(now, name) else words[1])
         if was.rating_a != now.rating_a:
@@ -161,7 +165,7 @@ def _sizes(old: CircuitDesign, new: CircuitDesign) -> str:
 
 def _fuse(c: CircuitDesign) -> str:
     fuse = c.sizing.fuse
-    return f"{fuse.rating_a:g} A {fuse.family.family.replace('_', ' ')}" if fuse else "none"
+    return f"{fuse.rating_a:g} A {fuse.family.label}" if fuse else "none"
 
 
 def _relay(c: CircuitDesign) -> str:

@@ -6,9 +6,6 @@ import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from ready_trail.core.devices.base import node_of
-from ready_trail.core.devices.point import PointSpec
-from ready_trail.core.devices.vehicle import FeedSpec
 from ready_trail.core.faults import (
     Backwards,
     Fault,
@@ -21,7 +18,10 @@ from ready_trail.core.faults import (
     Weak,
 )
 from ready_trail.core.installation import Device, Installation, Wire
-from ready_trail.core.network import (
+from ready_trail.core.kinds.base import node_of
+from ready_trail.core.kinds.point import PointSpec
+from ready_trail.core.kinds.vehicle import FeedSpec
+from ready_trail.core.netlist import (
     GROUND,
     Coil,
     Diode,
@@ -71,11 +71,19 @@ def touching(design: Design, a: str, b: str) -> NamedFault | None:
     nodes = {n for e in _elements(design.installation) for n in (e.a, e.b)}
     if a == b or not {a, b} <= nodes:
         return None
-    names = {t.node: design.installation.words(t)
-             for w in design.installation.wires.values() for t in (w.start, w.end)}  # fmt: skip
+    names = {
+        t.node: design.installation.words(t)
+        for w in design.installation.wires.values()
+        for t in (w.start, w.end)
+    }
     words = [names.get(n, "battery negative" if n == GROUND else n) for n in (a, b)]
-    return NamedFault(key=f"{TOUCH}{a}:{b}", subject="", owner="", faults=(Short(a, b),),
-                      words=f"{words[0]} and {words[1]} touch")  # fmt: skip
+    return NamedFault(
+        key=f"{TOUCH}{a}:{b}",
+        subject="",
+        owner="",
+        faults=(Short(a, b),),
+        words=f"{words[0]} and {words[1]} touch",
+    )
 
 
 def faults_of(design: Design, keys: Iterable[str]) -> tuple[NamedFault, ...]:
@@ -104,9 +112,12 @@ def _of_wire(wire: Wire, installation: Installation, nodes: set[str]) -> Iterato
 
     def named(kind: str, words: str, *faults: Fault) -> NamedFault:
         return NamedFault(
-            key=f"{kind}:{wire.label}", subject=wire.label, owner=wire.owner, words=words,
+            key=f"{kind}:{wire.label}",
+            subject=wire.label,
+            owner=wire.owner,
+            words=words,
             faults=faults,
-        )  # fmt: skip
+        )
 
     yield named("open", f"{way} is cut", Open(links[0].name))
     yield named("bad", f"{way} has a bad joint", Series(links[-1].name, CORRODED_OHM))
@@ -130,8 +141,11 @@ def _wrong_beam(
         other = next(n for n in beams if n != terminal.node)
         if other in nodes:
             first = tuple(wire.resistors())[link].name
-            yield named("wrong", f"{wire.label} is joined to the {beams[other]}-beam wire",
-                        Swapped((first,), terminal.node, other))  # fmt: skip
+            yield named(
+                "wrong",
+                f"{wire.label} is joined to the {beams[other]}-beam wire",
+                Swapped((first,), terminal.node, other),
+            )
 
 
 _FEEDS: tuple[tuple[str, Closed], ...] = (
@@ -150,8 +164,11 @@ def _wrong_feed(device: Device, named: Callable[..., NamedFault]) -> Iterator[Na
     contact = device.elements()[0].name
     for words, closed in _FEEDS:
         if closed != spec.closed:
-            yield named(f"wrong{words.split()[1]}.{contact}", f"is in truth {words}",
-                        Tapped(contact, closed))  # fmt: skip
+            yield named(
+                f"wrong{words.split()[1]}.{contact}",
+                f"is in truth {words}",
+                Tapped(contact, closed),
+            )
 
 
 def _of_device(
@@ -162,9 +179,12 @@ def _of_device(
 
     def named(kind: str, words: str, *faults: Fault) -> NamedFault:
         return NamedFault(
-            key=f"{kind}:{device.ref}", subject=device.ref, owner=device.owner,
-            words=f"{called} {words}", faults=faults,
-        )  # fmt: skip
+            key=f"{kind}:{device.ref}",
+            subject=device.ref,
+            owner=device.owner,
+            words=f"{called} {words}",
+            faults=faults,
+        )
 
     yield from _wrong_feed(device, named)
     for element in elements:
@@ -185,16 +205,24 @@ def _of_device(
                 contact = next((e for e in elements if isinstance(e, RelayContact)), None)
                 if contact is not None:
                     own = tuple(e.name for e in elements)
-                    yield named(f"pins.{part}", "has 30 and 86 exchanged",
-                                Swapped(own, contact.a, a))  # fmt: skip
-                    yield named(f"pins85.{part}", "has 85 and 87 exchanged",
-                                Swapped(own, contact.b, element.b))  # fmt: skip
-                rest = next((e for e in elements
-                             if isinstance(e, RelayContact) and not e.makes), None)  # fmt: skip
+                    yield named(
+                        f"pins.{part}", "has 30 and 86 exchanged", Swapped(own, contact.a, a)
+                    )
+                    yield named(
+                        f"pins85.{part}",
+                        "has 85 and 87 exchanged",
+                        Swapped(own, contact.b, element.b),
+                    )
+                rest = next(
+                    (e for e in elements if isinstance(e, RelayContact) and not e.makes), None
+                )
                 if contact is not None and rest is not None and contact.a == rest.a:
                     both = tuple(e.name for e in (contact, rest))
-                    yield named(f"pins87a.{part}", "has 87 and 87a exchanged",
-                                Swapped(both, contact.b, rest.b))  # fmt: skip
+                    yield named(
+                        f"pins87a.{part}",
+                        "has 87 and 87a exchanged",
+                        Swapped(both, contact.b, rest.b),
+                    )
             case Diode():
                 yield named(f"backwards.{part}", "is the wrong way round", Backwards(part))
                 yield named(f"through.{part}", "conducts both ways", Short(element.a, element.b))
@@ -203,8 +231,12 @@ def _of_device(
                 yield named(f"dead.{part}", "draws nothing", Open(part))
                 yield named(f"short.{part}", "is shorted inside", Short(element.a, element.b))
             case Source(set_v=None):
-                yield named(f"tired.{part}", "is worn and half flat", Series(part, TIRED_OHM),
-                            Weak(part, TIRED_V * nominal_v / 12.0))  # fmt: skip
+                yield named(
+                    f"tired.{part}",
+                    "is worn and half flat",
+                    Series(part, TIRED_OHM),
+                    Weak(part, TIRED_V * nominal_v / 12.0),
+                )
             case _:
                 continue
 

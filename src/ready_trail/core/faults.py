@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from ready_trail.core.errors import CoreError
-from ready_trail.core.network import (
+from ready_trail.core.netlist import (
     Coil,
     Diode,
     Element,
@@ -164,7 +164,8 @@ def _changed(element: Element, fault: Fault, number: int) -> Iterator[Element]:
             yield replace(element, closed=closed)
         case Swapped(a=a, b=b):
             other = {a: b, b: a}
-            yield replace(element, a=other.get(element.a, element.a),
-                          b=other.get(element.b, element.b))  # fmt: skip
+            yield replace(
+                element, a=other.get(element.a, element.a), b=other.get(element.b, element.b)
+            )
         case _:
             raise FaultError(f"{fault} changes no element")

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ready_trail.core.network import GROUND, Element, Network, Resistor
+from ready_trail.core.netlist import GROUND, Element, Network, Resistor
 
 SMALLEST_OHM = 1e-6
 

@@ -46,7 +46,13 @@ class FuseFamily:
     mount: str
     colours: Mapping[float, str]
     closes_again: bool
+    stud: str
+    """What it is bolted to; empty where it sits in a socket, and ``holder_end`` says what."""
+    holder_end: str
     source: str
+
+    def __hash__(self) -> int:
+        return hash((self.family, self.holder_a, self.drop_at_rating_v))
 
     @property
     def is_breaker(self) -> bool:

@@ -72,16 +72,26 @@ def heating(
     course = ((0.0, start_c), *((t, at_c(t)) for t in times))
     slow_c = at_c(opens_slowest_s) if opens_slowest_s < gives_up_s else final_c
     return Heating(
-        current_a=current_a, start_c=start_c, final_c=final_c, course=course,
-        gives_up_s=gives_up_s, opens_fastest_s=opens_fastest_s, opens_slowest_s=opens_slowest_s,
+        current_a=current_a,
+        start_c=start_c,
+        final_c=final_c,
+        course=course,
+        gives_up_s=gives_up_s,
+        opens_fastest_s=opens_fastest_s,
+        opens_slowest_s=opens_slowest_s,
         at_slowest_c=slow_c,
-    )  # fmt: skip
+    )
 
 
 def outlasts(
-    *, current_a: float, area_mm2: float, insulation_c: int, start_c: float, ambient_c: float,
+    *,
+    current_a: float,
+    area_mm2: float,
+    insulation_c: int,
+    start_c: float,
+    ambient_c: float,
     for_s: float,
-) -> bool:  # fmt: skip
+) -> bool:
     """Return whether a wire's insulation bears a current that long; the same equation as above."""
     rate, drive = _warming(current_a, area_mm2, ambient_c)
     return for_s < _reached_s(start_c, FINAL_C[insulation_c], rate, drive)

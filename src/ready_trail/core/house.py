@@ -22,7 +22,7 @@ class Side:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Matter:
-    """A question on which practitioners differ. ``unit`` marks one answered by a figure."""
+    """A question on which installers differ. ``unit`` marks one answered by a figure."""
 
     key: str
     group: str
@@ -49,7 +49,10 @@ def _side(value: str | float, label: str, says: str) -> Side:
 
 MATTERS: tuple[Matter, ...] = (
     Matter(
-        key="fuse_load", group="Fuses", title="Load on a fuse", field="k_cont",
+        key="fuse_load",
+        group="Fuses",
+        title="Load on a fuse",
+        field="k_cont",
         sides=(
             _side(0.8, "80 %", "a continuous load takes up to 80 % of the rating, warmth counted"),
             _side(0.75, "75 %", "a little more margin for hot boxes and old holders"),
@@ -58,16 +61,24 @@ MATTERS: tuple[Matter, ...] = (
         why="80 %: blade fuses are rated in a cool room. Short duty may use the whole rating.",
     ),
     Matter(
-        key="fuse_wire", group="Fuses", title="Fuse against wire", field="ceiling",
+        key="fuse_wire",
+        group="Fuses",
+        title="Fuse against wire",
+        field="ceiling",
         sides=(
             _side("strict", "never above", "the fuse is never larger than the wire carries"),
-            _side("next_size", "next rating up",
-                  "the next standard rating, up to 1.5 ×, where none fits in between"),
+            _side(
+                "next_size",
+                "next rating up",
+                "the next standard rating, up to 1.5 ×, where none fits in between",
+            ),
         ),
         why="Never above: the fuse is there for the wire.",
     ),
     Matter(
-        key="fuse_purpose", group="Fuses", title="What the fuse is for",
+        key="fuse_purpose",
+        group="Fuses",
+        title="What the fuse is for",
         sides=(
             _side("wire", "the wire", "it stops a short circuit before the insulation suffers"),
             _side("gadget", "the gadget", "it is as small as the accessory allows"),
@@ -76,7 +87,10 @@ MATTERS: tuple[Matter, ...] = (
         settled="Both are kept: the smallest fuse that holds the load, on wire that carries it.",
     ),
     Matter(
-        key="distance", group="Fuses", title="Wire before the first fuse", field="unprotected_m",
+        key="distance",
+        group="Fuses",
+        title="Wire before the first fuse",
+        field="unprotected_m",
         unit="m",
         sides=(
             _side(0.18, "0.18 m", "as short as can be built"),
@@ -86,7 +100,10 @@ MATTERS: tuple[Matter, ...] = (
         why="0.18 m: nothing protects that piece, so keep it as short as can be built.",
     ),
     Matter(
-        key="winch", group="Fuses", title="Winch cable", field="winch_protection",
+        key="winch",
+        group="Fuses",
+        title="Winch cable",
+        field="winch_protection",
         sides=(
             _side("both", "isolator and fuse", "a fuse opens on a chafed cable by itself"),
             _side("isolator", "isolator only", "no fuse to fail in a pull; cables well sleeved"),
@@ -94,27 +111,34 @@ MATTERS: tuple[Matter, ...] = (
         why="Both: an isolator opens nothing by itself.",
     ),
     Matter(
-        key="lamps", group="Fuses", title="Headlight protection",
+        key="lamps",
+        group="Fuses",
+        title="Headlamp protection",
         sides=(
             _side("fuse", "fuse", "a fault stays off until somebody has looked"),
             _side("breaker", "auto-reset breaker", "the light comes back by itself"),
         ),
         why="A fuse; a breaker is allowed on lighting.",
         settled="Hold a breaker on a lighting circuit; elsewhere the review stops one that "
-                "starts a load by itself.",
+        "starts a load by itself.",
     ),
     Matter(
-        key="ampacity", group="Wire", title="Current a wire carries",
+        key="ampacity",
+        group="Wire",
+        title="Current a wire carries",
         sides=(
             _side("derated", "derated", "less in hot air and in a full loom"),
             _side("single", "single-wire figures", "the table as it stands, for a wire by itself"),
         ),
         why="Derated: a loom under a bonnet is no wire in free air.",
         settled="Heat and bundle are always counted; less bundling or another way is a choice on "
-                "the layout.",
+        "the layout.",
     ),
     Matter(
-        key="drop", group="Wire", title="Voltage drop in copper", field="drop",
+        key="drop",
+        group="Wire",
+        title="Voltage drop in copper",
+        field="drop",
         sides=(
             _side("by_kind", "3, 5, 10 %", "by kind of load: what minds, the usual, what does not"),
             _side("three_ten", "3, 10 %", "3 % for what minds, 10 % for the rest"),
@@ -123,7 +147,10 @@ MATTERS: tuple[Matter, ...] = (
         why="By kind: copper goes where it is noticed.",
     ),
     Matter(
-        key="insulation", group="Wire", title="Insulation class", field="insulation_c",
+        key="insulation",
+        group="Wire",
+        title="Insulation class",
+        field="insulation_c",
         sides=(
             _side(105, "105 °C", "what is on most spools; 125 °C where a zone leaves under 20 K"),
             _side(125, "125 °C", "cross-linked everywhere: thinner in the heat, dearer"),
@@ -133,7 +160,10 @@ MATTERS: tuple[Matter, ...] = (
         why="105 °C, and the hotter class by itself where the zone asks for it.",
     ),
     Matter(
-        key="system", group="Wire", title="Wire sizes", field="system",
+        key="system",
+        group="Wire",
+        title="Wire sizes",
+        field="system",
         sides=(
             _side("awg", "AWG", "full-gauge AWG, the true area"),
             _side("metric", "mm²", "metric automotive sizes"),
@@ -141,7 +171,10 @@ MATTERS: tuple[Matter, ...] = (
         why="As the spools on the shelf say.",
     ),
     Matter(
-        key="kind", group="Wire", title="Kind of wire", field="wire_kind",
+        key="kind",
+        group="Wire",
+        title="Kind of wire",
+        field="wire_kind",
         sides=(
             _side("copper", "copper, full gauge", "what the tables mean"),
             _side("sae", "sold by SAE gauge", "about 12 % thinner than its number says"),
@@ -150,34 +183,44 @@ MATTERS: tuple[Matter, ...] = (
         why="Copper of full gauge.",
     ),
     Matter(
-        key="colours", group="Wire", title="Wire colours", field="colours",
+        key="colours",
+        group="Wire",
+        title="Wire colours",
+        field="colours",
         sides=(
             _side("circuit", "by circuit", "a base and a tracer for each circuit"),
             _side("function", "by function", "one colour for one job over the whole vehicle"),
         ),
         why="By circuit: two wires in one loom never look alike. The maker's colour stands beside "
-            "ours at each joint either way.",
+        "ours at each joint either way.",
     ),
     Matter(
-        key="earth", group="Returns and switching", title="Earth", field="earth",
+        key="earth",
+        group="Returns and switching",
+        title="Earth",
+        field="earth",
         sides=(
             _side("nearest", "nearest clean point", "short, and away from radios; those go home"),
             _side("home", "home run", "a wire to the battery for everything"),
         ),
         why="Nearest for ordinary loads, home for radios and audio, a bus in a composite body. "
-            "New circuits follow it; those that stand keep theirs.",
+        "New circuits follow it; those that stand keep theirs.",
     ),
     Matter(
-        key="coil", group="Returns and switching", title="Side of the coil that is switched",
+        key="coil",
+        group="Returns and switching",
+        title="Side of the coil that is switched",
         field="coil_side",
         sides=(
             _side("positive", "positive", "a chafed switch wire opens a fuse"),
             _side("earth", "earth", "one thin wire to the switch, nothing live in the dash"),
         ),
-        why="Positive; earth where headlights are earth-switched, or held circuit by circuit.",
+        why="Positive; earth where headlamps are earth-switched, or held circuit by circuit.",
     ),
     Matter(
-        key="relays", group="Returns and switching", title="Relays or solid-state",
+        key="relays",
+        group="Returns and switching",
+        title="Relays or solid-state",
         sides=(
             _side("relays", "relays", "repairable with a spare from the glove box"),
             _side("solid", "solid-state", "clean, limits and programmes by itself"),
@@ -186,7 +229,9 @@ MATTERS: tuple[Matter, ...] = (
         settled="Both are supported: take a panel with a power module in Supply for the other.",
     ),
     Matter(
-        key="panel", group="Returns and switching", title="Feed of a switch panel",
+        key="panel",
+        group="Returns and switching",
+        title="Feed of a switch panel",
         field="panel_feed",
         sides=(
             _side("keyed", "keyed", "nothing on it outlives the key"),
@@ -195,7 +240,9 @@ MATTERS: tuple[Matter, ...] = (
         why="Keyed. New panels follow it; one that stands is woken as it is.",
     ),
     Matter(
-        key="control_fuse", group="Returns and switching", title="Control fuse",
+        key="control_fuse",
+        group="Returns and switching",
+        title="Control fuse",
         field="control_fuse_a",
         sides=(
             _side(3, "3 A", "enough for several coils and their lamps"),
@@ -205,8 +252,11 @@ MATTERS: tuple[Matter, ...] = (
         why="3 A.",
     ),
     Matter(
-        key="least_fuse", group="Returns and switching", title="Smallest fuse on the shelf",
-        field="fuse_min_a", unit="A",
+        key="least_fuse",
+        group="Returns and switching",
+        title="Smallest fuse on the shelf",
+        field="fuse_min_a",
+        unit="A",
         sides=(
             _side(3.0, "3 A", "the usual smallest of an assortment"),
             _side(1.0, "1 A", "small loads get small fuses"),
@@ -215,8 +265,11 @@ MATTERS: tuple[Matter, ...] = (
         why="3 A.",
     ),
     Matter(
-        key="parked", group="Returns and switching", title="Days that it must stand parked",
-        field="parked_days", unit="days",
+        key="parked",
+        group="Returns and switching",
+        title="Days that it must stand parked",
+        field="parked_days",
+        unit="days",
         sides=(
             _side(7.0, "7 days", "a week away, and it starts"),
             _side(14.0, "14 days", "a fortnight"),
@@ -225,7 +278,10 @@ MATTERS: tuple[Matter, ...] = (
         why="A week.",
     ),
     Matter(
-        key="joints", group="Practice, printed on every sheet", title="Joints", field="joints",
+        key="joints",
+        group="Practice, printed on every sheet",
+        title="Joints",
+        field="joints",
         sides=(
             _side("crimp", "crimp and lined shrink", "the right die, then adhesive-lined shrink"),
             _side("solder", "solder", "only where supported; it breaks beside itself when shaken"),
@@ -235,7 +291,9 @@ MATTERS: tuple[Matter, ...] = (
         why="Crimped and shrunk on anything that vibrates; scissor taps are discouraged.",
     ),
     Matter(
-        key="last", group="Practice, printed on every sheet", title="What is joined last",
+        key="last",
+        group="Practice, printed on every sheet",
+        title="What is joined last",
         field="last_joint",
         sides=(
             _side("battery", "battery last", "accessory end first, battery last, fuse last of all"),
@@ -244,17 +302,21 @@ MATTERS: tuple[Matter, ...] = (
         why="Accessory end first, battery last, and the fuse last of all.",
     ),
     Matter(
-        key="posts", group="Practice, printed on every sheet", title="Which post comes off first",
+        key="posts",
+        group="Practice, printed on every sheet",
+        title="Which post comes off first",
         sides=(
             _side("negative_first", "negative first", "off first, on last, every time"),
             _side("as_found", "left on when careful", "keeps radio codes and clocks"),
         ),
         why="Negative first: a slipped spanner then shorts nothing.",
         settled="Every sheet says negative off first, on last: a slipped spanner then shorts "
-                "nothing.",
+        "nothing.",
     ),
     Matter(
-        key="shelter", group="Practice, printed on every sheet", title="Where a fuse block sits",
+        key="shelter",
+        group="Practice, printed on every sheet",
+        title="Where a fuse block sits",
         field="shelter",
         sides=(
             _side("sealed", "sealed or sheltered", "lid up, cables with a drip loop"),
@@ -263,7 +325,9 @@ MATTERS: tuple[Matter, ...] = (
         why="Sealed or sheltered, lid up, drip loop.",
     ),
     Matter(
-        key="memory", group="Practice, printed on every sheet", title="After a power cut",
+        key="memory",
+        group="Practice, printed on every sheet",
+        title="After a power cut",
         field="switch_memory",
         sides=(
             _side("off", "come up off", "nothing starts by itself"),
@@ -272,7 +336,9 @@ MATTERS: tuple[Matter, ...] = (
         why="Off, except for charging and cooling.",
     ),
     Matter(
-        key="mounting", group="Practice, printed on every sheet", title="Mounting",
+        key="mounting",
+        group="Practice, printed on every sheet",
+        title="Mounting",
         field="mounting",
         sides=(
             _side("bolt", "bolt it", "anything above 0.3 kg or above 30 A"),
@@ -280,7 +346,51 @@ MATTERS: tuple[Matter, ...] = (
         ),
         why="Bolt anything above 0.3 kg or above 30 A.",
     ),
-)  # fmt: skip
+    Matter(
+        key="lengths",
+        group="How it is said",
+        title="Lengths",
+        field="lengths",
+        sides=(
+            _side("metres", "metres", "1.60 m; feet and inches are taken too where they are typed"),
+            _side("feet", "feet and inches", "5' 3\", to a sixteenth; metres are taken too"),
+        ),
+        why="Metres. Everything is kept in metres; wires and holes stay in mm or AWG.",
+    ),
+    Matter(
+        key="temperatures",
+        group="How it is said",
+        title="Temperatures",
+        field="temperatures",
+        sides=(
+            _side("celsius", "°C", "as datasheets and insulation classes state them"),
+            _side("fahrenheit", "°F", "insulation classes are said in both"),
+        ),
+        why="°C.",
+    ),
+    Matter(
+        key="earth_word",
+        group="How it is said",
+        title="The way back to the body",
+        field="earth_word",
+        sides=(
+            _side("earth", "earth", "earth point, earthed, earth bus"),
+            _side("ground", "ground", "ground point, grounded, ground bus"),
+        ),
+        why="Earth. What people typed stays as they typed it.",
+    ),
+    Matter(
+        key="paper",
+        group="How it is said",
+        title="Paper",
+        field="paper",
+        sides=(
+            _side("A4", "A4", "210 × 297 mm"),
+            _side("letter", "Letter", "8.5 × 11 in"),
+        ),
+        why="A4. Each document can be had on the other.",
+    ),
+)
 
 
 def practices(rules: HouseRules) -> tuple[str, ...]:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from ready_trail.core.devices.base import node_of
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job import InputWire
+from ready_trail.core.kinds.base import node_of
 from ready_trail.core.outcome import CircuitDesign, Plan
 from ready_trail.core.schemes.functions import input_contact
 from ready_trail.core.solver import OperatingPoint, solve
@@ -76,7 +76,7 @@ def _read(
             return None
         return point.between_v(at, minus)
 
-    supply_v = across(rest, node_of(ref, plus)) or design.sizing.request.nominal_v
+    supply_v = across(rest, node_of(ref, plus)) or design.sizing.request.supply.nominal_v
     rest_v = across(rest, node)
     on_v = None
     if wire.ends in ("controller", "switch"):
@@ -85,10 +85,13 @@ def _read(
     elif wire.ends == "signal":
         on_v = across(_solved(design, _with_signal(state, wire.at)), node)
     return InputReading(
-        wire=wire, ends=_ends_words(plan, wire), rest_v=rest_v, on_v=on_v,
+        wire=wire,
+        ends=_ends_words(plan, wire),
+        rest_v=rest_v,
+        on_v=on_v,
         rest=_resting(wire, rest_v, supply_v),
         acts=None if on_v is None else _acts(wire, on_v, supply_v),
-    )  # fmt: skip
+    )
 
 
 def _solved(design: CircuitDesign, state: VehicleState) -> OperatingPoint | None:

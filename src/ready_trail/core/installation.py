@@ -14,8 +14,8 @@ from ready_trail.core.conductors import (
     Conductor,
     wire_resistance_ohm,
 )
-from ready_trail.core.devices.base import BATTERY_DEVICE, DeviceSpec, node_of
-from ready_trail.core.network import Element, Network, Resistor
+from ready_trail.core.kinds.base import BATTERY_DEVICE, DeviceKind, node_of
+from ready_trail.core.netlist import Element, Network, Resistor
 from ready_trail.core.sizing.records import CONNECTOR_PAIR_OHM, CRIMP_OHM, LUG_OHM
 
 SLACK_RATIO = 0.08
@@ -62,13 +62,17 @@ class Device:
     """
 
     ref: str
-    spec: DeviceSpec
+    spec: DeviceKind
     owner: str
     label: str
     detail: str
     name: str = ""
     zone: str = ""
     at_m: float | None = None
+    branch: str = ""
+    """The branch at whose end it stands; empty on the trunk."""
+    of_coil: bool = False
+    """Whether it stands beside the relay, for its coil alone."""
 
     @property
     def kind(self) -> str:
@@ -235,13 +239,6 @@ class Installation:
     def of(self, owner: str) -> tuple[Wire, ...]:
         """Return the wires that one circuit brought."""
         return tuple(wire for wire in self.wires.values() if wire.owner == owner)
-
-    def device(self, owner: str, *kinds: str) -> Device | None:
-        """Return the first device of a kind that one circuit brought."""
-        for device in self.devices.values():
-            if device.owner == owner and device.kind in kinds:
-                return device
-        return None
 
     def elements_of(self, name: str) -> tuple[Element, ...]:
         """Return what a wire or device is electrically, in the order of its current."""

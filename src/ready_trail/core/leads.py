@@ -11,7 +11,7 @@ def maker_lead(wire: Wire, made: Design) -> str:
     """Return the colour of the maker's lead that a wire meets at an accessory, or an empty text."""
     for end in (wire.end, wire.start):
         device = made.installation.devices.get(end.device)
-        if device is not None and device.kind == "load" and device.owner in made.plan.circuits:
+        if device is not None and device.spec.is_load and device.owner in made.plan.circuits:
             lead = _lead_at(end, _accessories(device.owner, end.device, made))
             if lead:
                 return lead

@@ -12,7 +12,7 @@ from ready_trail.core.fault_list import NamedFault
 from ready_trail.core.faults import Open, faulted
 from ready_trail.core.heating import Heating, heating
 from ready_trail.core.installation import Device, Wire
-from ready_trail.core.network import BATTERY_POSITIVE, Coil, LoadElement, Network, Source
+from ready_trail.core.netlist import BATTERY_POSITIVE, Coil, LoadElement, Network, Source
 from ready_trail.core.opening import FuseReading, protections
 from ready_trail.core.outcome import Design
 from ready_trail.core.solver import OperatingPoint, solve
@@ -58,9 +58,12 @@ class Live:
 
 
 def live(
-    design: Design, state: VehicleState, faults: Sequence[NamedFault] = (),
-    blown: Sequence[str] = (), network: Network | None = None,
-) -> Live:  # fmt: skip
+    design: Design,
+    state: VehicleState,
+    faults: Sequence[NamedFault] = (),
+    blown: Sequence[str] = (),
+    network: Network | None = None,
+) -> Live:
     """Return the whole job in one state, with faults, and with fuses that have opened.
 
     ``network`` may be the job's own, where the caller keeps it. Raises FaultError for a fault
@@ -74,15 +77,26 @@ def live(
     try:
         point = solve(changed, state)
     except NotConvergedError as error:
-        return Live(state=state, point=None, trouble=f"{error}", wires_a={}, loads=(), relays={},
-                    fuses=(), chatter=(), source_v=0.0, total_a=0.0)  # fmt: skip
+        return Live(
+            state=state,
+            point=None,
+            trouble=f"{error}",
+            wires_a={},
+            loads=(),
+            relays={},
+            fuses=(),
+            chatter=(),
+            source_v=0.0,
+            total_a=0.0,
+        )
     return _read(design, changed, point)
 
 
 def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
     installed = design.installation
-    wires_a = {label: wire_current_a(design, wire, point)
-               for label, wire in installed.wires.items()}  # fmt: skip
+    wires_a = {
+        label: wire_current_a(design, wire, point) for label, wire in installed.wires.items()
+    }
     loads: list[LoadReading] = []
     relays: dict[str, bool] = {}
     chatter: list[str] = []
@@ -98,16 +112,26 @@ def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
     total_a = -point.branch_a.get(battery.name, 0.0) if battery is not None else 0.0
     source_v = point.node_v.get(BATTERY_POSITIVE, 0.0)  # at the posts, whatever is wrong inside
     return Live(
-        state=point.state, point=point, wires_a=wires_a, loads=tuple(loads), relays=relays,
-        fuses=tuple(p.read(point) for p in protections(installed)), chatter=tuple(chatter),
-        source_v=source_v, total_a=total_a, network=network,
-    )  # fmt: skip
+        state=point.state,
+        point=point,
+        wires_a=wires_a,
+        loads=tuple(loads),
+        relays=relays,
+        fuses=tuple(p.read(point) for p in protections(installed)),
+        chatter=tuple(chatter),
+        source_v=source_v,
+        total_a=total_a,
+        network=network,
+    )
 
 
 def wire_current_a(design: Design, wire: Wire, point: OperatingPoint) -> float:
     """Return what a wire carries from its start to its end; the larger at a short in it. [A]"""
-    found = [point.branch_a[e.name] for e in design.installation.elements_of(wire.label)
-             if e.name in point.branch_a]  # fmt: skip
+    found = [
+        point.branch_a[e.name]
+        for e in design.installation.elements_of(wire.label)
+        if e.name in point.branch_a
+    ]
     return max(found, key=abs, default=0.0)
 
 
@@ -116,14 +140,16 @@ def _load(
 ) -> list[LoadReading]:
     amps = point.branch_a.get(element.name)
     if amps is None:
-        return [LoadReading(ref=ref, name=device.title, volts=0.0, amps=0.0, is_on=False,
-                            lacks=False)]  # fmt: skip
+        return [
+            LoadReading(ref=ref, name=device.title, volts=0.0, amps=0.0, is_on=False, lacks=False)
+        ]
     volts = point.between_v(element.a, element.b)
     is_on = abs(amps) >= min(FLOWS_A, 0.2 * element.load.rated_a)
     lacks = is_on and abs(volts) < UNDER_SUPPLIED_RATIO * element.load.rated_v
     lacks = lacks or element.name in point.cut_out
-    return [LoadReading(ref=ref, name=device.title, volts=volts, amps=amps, is_on=is_on,
-                        lacks=lacks)]  # fmt: skip
+    return [
+        LoadReading(ref=ref, name=device.title, volts=volts, amps=amps, is_on=is_on, lacks=lacks)
+    ]
 
 
 def first_to_open(reading: Live) -> FuseReading | None:
@@ -147,9 +173,12 @@ def heats(design: Design, reading: Live, label: str) -> tuple[Heating, FuseReadi
     fuse = min(near, key=lambda f: f.slowest_s, default=None)
     hottest = max(wire.pieces, key=lambda p: p.ambient_c)
     found = heating(
-        current_a=abs(reading.wires_a.get(label, 0.0)), area_mm2=wire.conductor.area_mm2,
-        insulation_c=wire.insulation_c, start_c=hottest.conductor_c, ambient_c=hottest.ambient_c,
+        current_a=abs(reading.wires_a.get(label, 0.0)),
+        area_mm2=wire.conductor.area_mm2,
+        insulation_c=wire.insulation_c,
+        start_c=hottest.conductor_c,
+        ambient_c=hottest.ambient_c,
         opens_fastest_s=fuse.fastest_s if fuse is not None else math.inf,
         opens_slowest_s=fuse.slowest_s if fuse is not None else math.inf,
-    )  # fmt: skip
+    )
     return found, fuse

@@ -13,7 +13,7 @@ from ready_trail.core.installation import Wire
 from ready_trail.core.job.branch import AT_DEVICE
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.layout import LoomLeg
-from ready_trail.core.layout.network import HOT_ZONE_C, LoomNetwork, Way
+from ready_trail.core.layout.loom_network import HOT_ZONE_C, LoomNetwork, Way
 from ready_trail.core.layout.packing import bundle_diameter_mm
 from ready_trail.core.outcome import CircuitDesign, Design
 
@@ -84,7 +84,7 @@ def looms(design: Design, catalogue: Catalogue) -> tuple[Loom, ...]:
         return ()
     network = LoomNetwork(layout, catalogue)
     members = _members(design)
-    motorcycle = design.job.vehicle.kind == "motorcycle"
+    motorcycle = not design.job.vehicle.has_cabin
     return tuple(
         _loom(leg, network, members.get(leg.id, []), design, catalogue, motorcycle=motorcycle)
         for leg in layout.legs
@@ -105,7 +105,7 @@ def earth_loads(design: Design) -> tuple[EarthLoad, ...]:
                 at.setdefault(way.back.points[-1], []).append(
                     (circuit.circuit.name, sized.stretch.returns_a)
                 )
-        if route is not None and route.back is not None and circuit.circuit.back.kind == "chassis":
+        if route is not None and route.back is not None and circuit.circuit.back.on_body:
             at.setdefault(route.back.points[-1], []).append(
                 (circuit.circuit.name, circuit.sizing.request.returns_a)
             )
@@ -216,11 +216,12 @@ def _control_wires(
     design: Design, circuit: CircuitDesign
 ) -> tuple[tuple[Wire, ...], tuple[Wire, ...]]:
     """The wires that bring the switch its feed, and those that go on to the coil."""
-    relay = circuit.device("relay", "reversing")
+    relay = circuit.relay_device
     own = [w for w in circuit.wires if w.role == "control"]
     far = [w for w in own if w.length_m > _BESIDE_M]  # neither taps nor jumpers
-    to_coil = tuple(w for w in far if relay is not None
-                    and relay.ref in (w.start.device, w.end.device))  # fmt: skip
+    to_coil = tuple(
+        w for w in far if relay is not None and relay.ref in (w.start.device, w.end.device)
+    )
     feeds = [w for w in far if w not in to_coil]
     for owner in circuit.planned.parts.needs if circuit.planned.parts is not None else ():
         shared = design.shared.get(owner)
@@ -231,10 +232,14 @@ def _control_wires(
 
 def _loom_wire(wire: Wire, circuit: Circuit, *, light: bool) -> LoomWire:
     return LoomWire(
-        label=wire.label, circuit_id=circuit.id, circuit_name=circuit.name, colour=wire.colour,
-        size=wire.conductor.label, diameter_mm=wire.conductor.outside_diameter_mm,
+        label=wire.label,
+        circuit_id=circuit.id,
+        circuit_name=circuit.name,
+        colour=wire.colour,
+        size=wire.conductor.label,
+        diameter_mm=wire.conductor.outside_diameter_mm,
         is_loaded=not light,
-    )  # fmt: skip
+    )
 
 
 def _loom(

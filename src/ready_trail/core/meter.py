@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from ready_trail.core.errors import NotConvergedError
-from ready_trail.core.network import GROUND, Network, Resistor, Source
+from ready_trail.core.netlist import GROUND, Network, Resistor, Source
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
 
@@ -42,9 +42,10 @@ def has_power(network: Network) -> bool:
 def without_power(network: Network) -> Network:
     """Return the network with every source away and every fuse out."""
     kept = tuple(
-        e for e in network.elements
-        if not isinstance(e, Source) and not (isinstance(e, Resistor) and e.kind == "fuse")
-    )  # fmt: skip
+        e
+        for e in network.elements
+        if not isinstance(e, Source) and not (isinstance(e, Resistor) and e.is_fuse)
+    )
     return Network(nominal_v=network.nominal_v, elements=kept)
 
 

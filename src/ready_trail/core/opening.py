@@ -6,11 +6,11 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ready_trail.core.devices.fuse import FuseSpec
-from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.fuses import Gate, opening_time_s
 from ready_trail.core.installation import Installation
-from ready_trail.core.network import Resistor
+from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.kinds.point import PointSpec
+from ready_trail.core.netlist import Resistor
 from ready_trail.core.solver import OperatingPoint
 
 
@@ -52,8 +52,14 @@ class Protection:
             multiple = max(1e-9, amps / self.rating_a)
             fastest_s = opening_time_s(self.gates, multiple, slowest=False)
             slowest_s = opening_time_s(self.gates, multiple, slowest=True)
-        return FuseReading(ref=self.ref, device=self.device, amps=amps, rating_a=self.rating_a,
-                           fastest_s=fastest_s, slowest_s=slowest_s)  # fmt: skip
+        return FuseReading(
+            ref=self.ref,
+            device=self.device,
+            amps=amps,
+            rating_a=self.rating_a,
+            fastest_s=fastest_s,
+            slowest_s=slowest_s,
+        )
 
 
 def protections(installation: Installation) -> Iterator[Protection]:
@@ -62,12 +68,23 @@ def protections(installation: Installation) -> Iterator[Protection]:
         spec = device.spec
         if not isinstance(spec, FuseSpec | PointSpec):
             continue
-        names = [e.name for e in installation.elements_of(ref)
-                 if isinstance(e, Resistor) and e.kind == "fuse"]  # fmt: skip
+        names = [
+            e.name for e in installation.elements_of(ref) if isinstance(e, Resistor) and e.is_fuse
+        ]
         if isinstance(spec, FuseSpec):
-            yield Protection(ref=ref, device=ref, element=names[0], rating_a=spec.rating_a,
-                             gates=spec.opening_gates)  # fmt: skip
+            yield Protection(
+                ref=ref,
+                device=ref,
+                element=names[0],
+                rating_a=spec.rating_a,
+                gates=spec.opening_gates,
+            )
             continue
         for channel, name in zip(spec.channels, names, strict=True):
-            yield Protection(ref=f"{ref} {channel.position}", device=ref, element=name,
-                             rating_a=channel.rating_a, gates=channel.gates)  # fmt: skip
+            yield Protection(
+                ref=f"{ref} {channel.position}",
+                device=ref,
+                element=name,
+                rating_a=channel.rating_a,
+                gates=channel.gates,
+            )

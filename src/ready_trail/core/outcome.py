@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Literal
 
 from ready_trail.core.budget.budget import Budget
 from ready_trail.core.edits.base import Edit
 from ready_trail.core.installation import Device, Installation, Parts, Wire
 from ready_trail.core.job import Accessory, Circuit, Job, Point, Use
+from ready_trail.core.kinds.base import DeviceKind
 from ready_trail.core.layout.routing import Route
-from ready_trail.core.network import Network
+from ready_trail.core.netlist import Network
 from ready_trail.core.schemes.base import Scheme
-from ready_trail.core.sizing import Sizing, Upstream
+from ready_trail.core.sizing import Sizing, SizingRequest, Upstream
 from ready_trail.core.sizing.shares import Shared
 from ready_trail.core.solver import OperatingPoint
 from ready_trail.core.supply.currents import Currents
@@ -50,6 +51,8 @@ class Finding:
     allowed: str = ""
     actions: tuple[Action, ...] = ()
     accepted_reason: str = ""
+    lapsed: str = ""
+    """What was accepted of it before it got worse, and why, in words."""
 
     @property
     def is_open(self) -> bool:
@@ -67,6 +70,16 @@ class ProfileStep:
     length_m: float
     before_v: float
     after_v: float
+
+    @property
+    def is_wire(self) -> bool:
+        """Whether it is copper."""
+        return self.kind == "wire"
+
+    @property
+    def is_body(self) -> bool:
+        """Whether it is the vehicle's body."""
+        return self.kind == "chassis"
 
     @property
     def drop_v(self) -> float:
@@ -172,30 +185,26 @@ class Planned:
     back_ahead: Upstream
 
 
-Memo = dict[str, tuple[tuple[tuple[object, ...], Any], ...]]
-"""Planned circuits by their id, and the least copper of trees by ``tree`` and their feeder's."""
-
-
-@dataclass(slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """All circuits of a routed job, planned; and the parts that they share.
 
-    ``least`` holds, by its first feeder, each tree that was sized for the least copper.
-    ``memo`` keeps what each circuit was planned from, the last few times, so that a later plan
-    can take it over.
+    ``requests`` holds what sizing was asked of each circuit with nothing ahead of it, without
+    those that lie outside every formula; ``least``, by its first feeder, each tree that was sized
+    for the least copper.
     """
 
     job: Job
     tree: Tree
     currents: Currents
     refs: Mapping[str, str]
-    circuits: dict[str, Planned] = field(default_factory=dict)
-    shared: dict[str, Parts] = field(default_factory=dict)
-    least: dict[str, Shared] = field(default_factory=dict)
-    memo: Memo = field(default_factory=dict)
+    requests: Mapping[str, SizingRequest]
+    circuits: Mapping[str, Planned]
+    shared: Mapping[str, Parts]
+    least: Mapping[str, Shared]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class CircuitDesign:
     """One circuit: its scheme, sizes, wiring, netlist and findings.
 
@@ -219,7 +228,6 @@ class CircuitDesign:
     profile: Profile | None = None
     outlets: tuple[OutletDesign, ...] = ()
     unsolved: str = ""
-    solved_from: tuple[object, ...] = field(default=(), repr=False, compare=False)
     own_findings: tuple[Finding, ...] = ()
     findings: tuple[Finding, ...] = ()
 
@@ -263,12 +271,21 @@ class CircuitDesign:
         """The wires that this circuit brought."""
         return self.planned.parts.wires if self.planned.parts is not None else ()
 
-    def device(self, *kinds: str) -> Device | None:
-        """Return this circuit's own first device of a kind."""
-        for device in self.planned.parts.devices if self.planned.parts is not None else ():
-            if device.kind in kinds and device.owner == self.circuit.id:
-                return device
-        return None
+    def device(self, fits: Callable[[DeviceKind], bool]) -> Device | None:
+        """Return this circuit's own first device that answers yes."""
+        devices = self.planned.parts.devices if self.planned.parts is not None else ()
+        own = (d for d in devices if d.owner == self.circuit.id)
+        return next((d for d in own if fits(d.spec)), None)
+
+    @property
+    def fuse_device(self) -> Device | None:
+        """Its own fuse or breaker."""
+        return self.device(lambda spec: spec.protects)
+
+    @property
+    def relay_device(self) -> Device | None:
+        """Its own relay, or box of relays."""
+        return self.device(lambda spec: spec.is_relay)
 
     def wire_on(self, role: str) -> Wire | None:
         """Return this circuit's last wire of a role; with branches the trunk's."""
@@ -300,9 +317,9 @@ class CircuitDesign:
         return self.count("stop") == 0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Design:
-    """The whole job, designed.
+    """The whole job, designed. It is the same as itself alone, so that what follows can be kept.
 
     ``job`` is what was stated; ``routed`` the same with the runs that the layout gives. Where
     there is no layout they are one. ``loaded`` counts loaded conductors by leg. ``shared``

@@ -7,9 +7,12 @@ from ready_trail.core.outcome import Design
 _KEYS = {"always": "at any time", "accessory": "from key at accessory", "run": "at key run"}
 _BEAMS = {"side": "with the side lights", "low": "on low beam", "high": "on high beam"}
 SIGNAL_WORDS = {
-    "accessory": "accessory feed", "run": "ignition feed", "side": "side-light feed",
-    "low": "low-beam wire", "high": "high-beam wire",
-}  # fmt: skip
+    "accessory": "accessory feed",
+    "run": "ignition feed",
+    "side": "side-light feed",
+    "low": "low-beam wire",
+    "high": "high-beam wire",
+}
 
 
 def what_sits_where(design: Design) -> dict[str, list[str]]:

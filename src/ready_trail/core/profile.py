@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Iterator
 
-from ready_trail.core.devices.base import node_of
 from ready_trail.core.installation import Installation
-from ready_trail.core.network import Element, LoadElement, RelayContact, Resistor, SwitchContact
+from ready_trail.core.kinds.base import node_of
+from ready_trail.core.netlist import Element, RelayContact, Resistor, SwitchContact
 from ready_trail.core.outcome import CircuitDesign, Outlet, OutletDesign, Profile, ProfileStep
 from ready_trail.core.solver import OperatingPoint
 
@@ -42,7 +42,7 @@ def read_profile(
         current_a=current_a,
         posts_v=point.between_v(*root),
         load_v=point.between_v(plus, minus if end.back else root[1]),
-        conductor_drop_v=sum(step.drop_v for step in every if step.kind == "wire"),
+        conductor_drop_v=sum(step.drop_v for step in every if step.is_wire),
         path_drop_v=sum(step.drop_v for step in every),
         steepest=(steepest, sums[steepest]) if steepest else None,
         at_design_current=at_design_current,
@@ -52,19 +52,6 @@ def read_profile(
 def by_place(profile: Profile) -> dict[str, float]:
     """Return the drop of each wire or device on the way, summed. [V]"""
     return _by_place((*profile.outward, *profile.back))
-
-
-def load_elements(made: CircuitDesign) -> tuple[LoadElement, ...]:
-    """Return the loads of a circuit: its accessories, or what runs at the point that it feeds."""
-    if made.network is None:
-        return ()
-    if made.feeds is not None:
-        name = f"{made.load_ref.lower()}_rest"
-        return tuple(
-            e for e in made.network.elements if isinstance(e, LoadElement) and e.name == name
-        )
-    names = {name for outlet in made.planned.outlets for name in outlet.amps}
-    return tuple(e for e in made.network.elements if isinstance(e, LoadElement) and e.name in names)
 
 
 def load_nodes(made: CircuitDesign) -> tuple[str, str]:
@@ -125,12 +112,16 @@ def _steps(
         for element in elements:
             other = element.b if element.a == at else element.a
             kind = element.kind if isinstance(element, Resistor) else "contact"
-            length_m = next(lengths).length_m if wire is not None and kind == "wire" else 0.0
+            is_copper = wire is not None and isinstance(element, Resistor) and element.is_wire
+            length_m = next(lengths).length_m if is_copper else 0.0
             yield ProfileStep(
-                element=element.name, place=name, kind=kind, length_m=length_m,
+                element=element.name,
+                place=name,
+                kind=kind,
+                length_m=length_m,
                 before_v=point.voltage_v(at) - base_v,
                 after_v=point.voltage_v(other) - base_v,
-            )  # fmt: skip
+            )
             at = other
 
 

@@ -12,8 +12,7 @@ from ready_trail.core.schemes import BY_KEY
 def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, str]]:
     """Yield ``(path, message)`` for each name that the catalogue does not have."""
     sizes = {c.size for c in catalogue.cables(job.rules.system, job.rules.wire_kind)}
-    sizes_of = {system: {c.size for c in sizes}
-                for system, sizes in catalogue.conductors.items()}  # fmt: skip
+    sizes_of = {system: {c.size for c in sizes} for system, sizes in catalogue.conductors.items()}
     ratings = {r for f in catalogue.fuse_families.values() for r in f.ratings_a}
     for at, point in enumerate(job.points):
         yield from _zones(f"points.{at}", [point.zone], catalogue)

@@ -35,8 +35,13 @@ class Relay:
     contact_mohm: float
     suppression: str
     terminals: str
+    stud: str
+    """What its contacts are bolted to; empty where it sits in a socket."""
+    socket: str
     source: str
     coil_v: float = 12.0
+    quenched_by_hand: bool = False
+    """Whether a resistor was put across its coil."""
 
     @property
     def has_rest_contact(self) -> bool:
@@ -101,7 +106,7 @@ def with_coil_resistor(relay: Relay) -> Relay:
     resistor_ohm = COIL_RESISTOR_OHM * (relay.coil_v / 12.0) ** 2
     both_ohm = relay.coil_ohm * resistor_ohm / (relay.coil_ohm + resistor_ohm)
     fitted = f"resistor of {resistor_ohm:.0f} Ω, fitted"
-    return replace(relay, coil_ohm=both_ohm, suppression=fitted)
+    return replace(relay, coil_ohm=both_ohm, suppression=fitted, quenched_by_hand=True)
 
 
 def _coil_ratio(ambient_c: float) -> float:

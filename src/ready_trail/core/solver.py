@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ready_trail.core.curves import Curves, Port
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.folding import SMALLEST_OHM, Folded, fold, unfold
-from ready_trail.core.network import (
+from ready_trail.core.netlist import (
     GROUND,
     Coil,
     ConverterInput,
@@ -39,7 +39,7 @@ RESIDUAL_MOST_A = 1e-6
 _NEWTON_MOST = 80
 _RELAY_MOST = 40
 _SOURCE_MOST = 60
-_FOLD_STEPS = 40
+_FOLD_STEPS = 30
 _POWER_CLOSE_W = 1e-7
 _DIODE_GUESS_S = 1.0
 _UNCLEAR = (0.7, 1.15)
@@ -220,8 +220,9 @@ def _surely(found: OperatingPoint, deck: _Deck, foreseen: Mapping[str, bool]) ->
         return False
     return all(
         c.pull_v(found.between_v(c.a, c.b)) >= c.pull_in_v
-        for c in deck.board.coils if foreseen[c.name]
-    )  # fmt: skip
+        for c in deck.board.coils
+        if foreseen[c.name]
+    )
 
 
 def _deck(network: Network, state: VehicleState) -> _Deck:
@@ -257,18 +258,29 @@ def _board(network: Network) -> _Board:
     guess = np.array([_guess_s(e) for e in ports])
     linear += (incidence * guess) @ incidence.T
     worked = [
-        _Contact(element=e, a=index.get(e.a, size), b=index.get(e.b, size),
-                 conductance_s=1.0 / max(e.ohm, SMALLEST_OHM))
-        for e in others if isinstance(e, SwitchContact | RelayContact)
-    ]  # fmt: skip
+        _Contact(
+            element=e,
+            a=index.get(e.a, size),
+            b=index.get(e.b, size),
+            conductance_s=1.0 / max(e.ohm, SMALLEST_OHM),
+        )
+        for e in others
+        if isinstance(e, SwitchContact | RelayContact)
+    ]
     board = _Board(
-        folded=folded, nominal_v=network.nominal_v, size=size, linear=linear, ports=ports,
-        incidence=incidence[:size], guess_s=guess, curves=Curves.of(ports),
+        folded=folded,
+        nominal_v=network.nominal_v,
+        size=size,
+        linear=linear,
+        ports=ports,
+        incidence=incidence[:size],
+        guess_s=guess,
+        curves=Curves.of(ports),
         switches=tuple(c for c in worked if isinstance(c.element, SwitchContact)),
         contacts=tuple(c for c in worked if isinstance(c.element, RelayContact)),
         coils=tuple(e for e in others if isinstance(e, Coil)),
         sources=tuple(e for e in others if isinstance(e, Source)),
-    )  # fmt: skip
+    )
     network.__dict__["_board"] = board
     return board
 
@@ -355,9 +367,12 @@ def _folded_back(
 
 
 def _at_fold(
-    source: Source, feed: ConverterInput, deck: _Deck, energised: Mapping[str, bool],
+    source: Source,
+    feed: ConverterInput,
+    deck: _Deck,
+    energised: Mapping[str, bool],
     modes: _Modes,
-) -> _Answer | None:  # fmt: skip
+) -> _Answer | None:
     """Solve with a converter's output held at a current, its input taking what that asks."""
     try:
         for _ in range(_SOURCE_MOST):
@@ -406,14 +421,18 @@ def _given_w(source: Source, deck: _Deck, answer: _Answer, modes: _Modes) -> flo
 
 
 def _given_a(source: Source, deck: _Deck, answer: _Answer, modes: _Modes) -> float:
-    """What a source gives in its mode. [A]"""
-    held_a = {"off": 0.0, "limit": source.limit_a or 0.0,
-              "fold": modes.fold_a.get(source.name, 0.0)}  # fmt: skip
+    """What a source gives in its mode; never over its limit, whatever its mode still says. [A]"""
+    held_a = {
+        "off": 0.0,
+        "limit": source.limit_a or 0.0,
+        "fold": modes.fold_a.get(source.name, 0.0),
+    }
     mode = modes.source[source.name]
     if mode in held_a:
         return held_a[mode]
     across_v = _across(deck, answer.voltages, source.a, source.b)
-    return (_set_v(source, deck) - across_v) / source.ohm
+    given_a = (_set_v(source, deck) - across_v) / source.ohm
+    return given_a if source.limit_a is None else min(given_a, source.limit_a)
 
 
 def _set_v(source: Source, deck: _Deck) -> float:

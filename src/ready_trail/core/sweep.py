@@ -7,15 +7,15 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Literal
 
-from ready_trail.core.devices.controls import ControllerSpec
-from ready_trail.core.devices.point import PointSpec
-from ready_trail.core.devices.vehicle import FeedSpec, HeadlampsSpec
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.fault_list import NamedFault, single_faults
 from ready_trail.core.faults import FaultError, Open, Series, faulted
 from ready_trail.core.heating import LONGEST_S, outlasts
+from ready_trail.core.kinds.controls import ControllerSpec
+from ready_trail.core.kinds.point import PointSpec
+from ready_trail.core.kinds.vehicle import FeedSpec, HeadlampsSpec
 from ready_trail.core.live import FLOWS_A, wire_current_a
-from ready_trail.core.network import LoadElement, Network
+from ready_trail.core.netlist import LoadElement, Network
 from ready_trail.core.opening import Protection, protections
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.solver import OperatingPoint, solve
@@ -136,9 +136,11 @@ def _showing(
 
 
 def _effect(
-    named: NamedFault, circuit: CircuitDesign, design: Design,
+    named: NamedFault,
+    circuit: CircuitDesign,
+    design: Design,
     sound: dict[tuple[str, VehicleState], OperatingPoint | None],
-) -> FaultEffect | None:  # fmt: skip
+) -> FaultEffect | None:
     """The effect on one circuit; None where that circuit's own part has no such fault."""
     assert circuit.network is not None
     working = working_state(design.plan, circuit.circuit)
@@ -199,9 +201,12 @@ def _solved(network: Network, state: VehicleState) -> OperatingPoint | None:
 
 
 def _in_state(
-    found: FaultEffect, circuit: CircuitDesign, design: Design, changed: Network,
+    found: FaultEffect,
+    circuit: CircuitDesign,
+    design: Design,
+    changed: Network,
     before: OperatingPoint | None,
-) -> FaultEffect:  # fmt: skip
+) -> FaultEffect:
     """The same effect with what its state shows of it."""
     assert circuit.installation is not None
     try:
@@ -230,9 +235,13 @@ def _in_state(
 
 
 def _played_out(
-    found: FaultEffect, circuit: CircuitDesign, design: Design, changed: Network,
-    before: OperatingPoint | None, after: OperatingPoint,
-) -> FaultEffect:  # fmt: skip
+    found: FaultEffect,
+    circuit: CircuitDesign,
+    design: Design,
+    changed: Network,
+    before: OperatingPoint | None,
+    after: OperatingPoint,
+) -> FaultEffect:
     """What opens and what burns: one fuse after the other opens until none does any more.
 
     A fuse only counts for a wire if, with it open, the wire no longer carries too much.
@@ -287,9 +296,12 @@ def _vehicle_feeds(circuit: CircuitDesign, label: str) -> bool:
 
 
 def _burning(
-    circuit: CircuitDesign, design: Design, before: OperatingPoint | None, point: OperatingPoint,
+    circuit: CircuitDesign,
+    design: Design,
+    before: OperatingPoint | None,
+    point: OperatingPoint,
     bears_s: float,
-) -> tuple[str, float] | None:  # fmt: skip
+) -> tuple[str, float] | None:
     """The wire that carries most of those that do not bear it that long. [s, A]"""
     assert circuit.installation is not None
     found: tuple[str, float] | None = None
@@ -299,8 +311,13 @@ def _burning(
         if not wire.pieces or amps <= max(found[1] if found else 0.0, _MORE_RATIO * sound_a):
             continue
         hottest = max(wire.pieces, key=lambda p: p.ambient_c)
-        bears = partial(outlasts, current_a=amps, area_mm2=wire.conductor.area_mm2,
-                        insulation_c=wire.insulation_c, ambient_c=hottest.ambient_c)  # fmt: skip
+        bears = partial(
+            outlasts,
+            current_a=amps,
+            area_mm2=wire.conductor.area_mm2,
+            insulation_c=wire.insulation_c,
+            ambient_c=hottest.ambient_c,
+        )
         for_good = bears(start_c=hottest.ambient_c, for_s=LONGEST_S)
         if not for_good and not bears(start_c=hottest.conductor_c, for_s=bears_s):
             found = label, amps

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ready_trail.core.errors import NotConvergedError
-from ready_trail.core.network import Coil, ConverterInput, Network, SwitchContact
+from ready_trail.core.netlist import Coil, ConverterInput, Network, SwitchContact
 from ready_trail.core.outcome import CircuitDesign, Plan
 from ready_trail.core.profile import load_nodes
 from ready_trail.core.solver import solve
@@ -115,9 +115,16 @@ def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
                     solved[alike] = _is_on(design, network, state)
                 is_on, chatters, load_v = solved[alike] or (False, False, 0.0)
                 cells.append(
-                    TruthCell(key=key, lights=lights, signal=signal, switch_on=switch_on,
-                              is_on=is_on, chatters=chatters, load_v=load_v)
-                )  # fmt: skip
+                    TruthCell(
+                        key=key,
+                        lights=lights,
+                        signal=signal,
+                        switch_on=switch_on,
+                        is_on=is_on,
+                        chatters=chatters,
+                        load_v=load_v,
+                    )
+                )
     alone = frozenset(others | own)
     return TruthTable(
         cells=tuple(cells),
@@ -156,13 +163,13 @@ def _is_on(
     if coil:  # the far battery is live by itself: what counts is whether the two are joined
         return point.energised[coil], coil in point.chatter, 0.0
     load_v = point.between_v(*load_nodes(design))
-    nominal_v = design.sizing.request.nominal_v
+    nominal_v = design.sizing.request.supply.nominal_v
     return load_v >= _ON_SHARE * nominal_v, bool(point.chatter), load_v
 
 
 def _link_coil(design: CircuitDesign) -> str:
     """Name of the coil that joins two batteries, or an empty text."""
-    device = design.device("relay")
-    if design.feeds is None or design.feeds.kind != "battery" or device is None:
+    device = design.relay_device
+    if design.feeds is None or not design.feeds.is_a.stores or device is None:
         return ""
     return next((e.name for e in device.elements() if isinstance(e, Coil)), "")

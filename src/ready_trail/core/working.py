@@ -44,7 +44,7 @@ def working_state(
         signals |= {use.signal} if use.signal else set()
         engine = engine or use.engine_only
     for point in job.points:
-        enabled = point.fed_by_vehicle or point.kind in ("converter", "charger")
+        enabled = point.fed_by_vehicle or point.is_a.converts
         if enabled and point.id in {c.start.point for c in circuits}:
             key = _later(key, "off" if point.key == "always" else point.key)
             lights = point.lights if lights == "off" and point.lights != "any" else lights

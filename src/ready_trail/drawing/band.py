@@ -11,7 +11,7 @@ from ready_trail.core.installation import Device, Installation, Wire
 from ready_trail.core.profile import by_place
 from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing import words
-from ready_trail.drawing.columns import Column, is_point, total_m, x_at_run
+from ready_trail.drawing.columns import Column, total_m, x_at_run
 from ready_trail.drawing.labels import CHAR_PX, Rows, Wanted
 from ready_trail.drawing.scene import Band, Hole, Part, WireRun, ZoneBand
 
@@ -23,9 +23,13 @@ AXIS_X0, AXIS_X1 = BATTERY_X + BATTERY_W, WIDTH - 8.0 - LOAD_W
 TOP_ROWS = (OUT_Y - 24.0, OUT_Y - 38.0, OUT_Y - 52.0)
 FOOT_ROWS = (OUT_Y + 24.0, OUT_Y + 38.0, OUT_Y + 52.0)
 _LOAD_SYMBOLS = {
-    "filament": "lamp", "constant_power": "driver", "motor": "motor", "winch": "motor",
-    "resistive": "heater", "electronics": "box",
-}  # fmt: skip
+    "filament": "lamp",
+    "constant_power": "driver",
+    "motor": "motor",
+    "winch": "motor",
+    "resistive": "heater",
+    "electronics": "box",
+}
 _STUB_PX_PER_ROOT_M = 75.0
 
 
@@ -40,7 +44,7 @@ def draw_band(design: CircuitDesign, columns: tuple[Column, ...], catalogue: Cat
     holes: list[Hole] = []
     parts: list[Part] = [_source(design, installation)]
     for column in columns:
-        if column.kind == "wire":
+        if column.is_wire:
             wire = installation.wires[column.ref]
             runs.append(_run(wire, column, piece_drops, installation))
             piece = wire.pieces[column.at]
@@ -83,10 +87,18 @@ def _joints(
         wire = installation.wires.get(column.ref)
         if wire is not None and wire.branch and (before is None or wire.label != before.label):
             ref = wire.start.device
-            if installation.devices[ref].kind == "joint":
+            if installation.devices[ref].spec.is_joint:
                 label = installation.devices[ref].label
-                yield Part(ref=ref, kind="joint", title=f"{ref}: {label}", x=column.x0, y=OUT_Y,
-                           width=0.0, is_live=True)  # fmt: skip
+                yield Part(
+                    ref=ref,
+                    kind="joint",
+                    title=f"{ref}: {label}",
+                    x=column.x0,
+                    y=OUT_Y,
+                    width=0.0,
+                    is_live=True,
+                    frame="dot",
+                )
         before = wire
 
 
@@ -103,7 +115,7 @@ def back_y(design: CircuitDesign) -> float:
 def _ends_on_body(design: CircuitDesign) -> bool:
     """Whether the way back shown ends at an earth point on the body."""
     devices = design.installation.devices if design.installation is not None else {}
-    return any(name in devices and devices[name].kind == "earth" for name in design.back)
+    return any(name in devices and devices[name].spec.is_earth for name in design.back)
 
 
 def split_colour(colour: str) -> tuple[str, str]:
@@ -117,23 +129,19 @@ def _device_words(
 ) -> Iterator[Wanted]:
     """Name and rating above each device, its drop beneath; names first, they matter most."""
     for column in columns:
-        if column.kind != "device":
+        if column.is_wire:
             continue
         device = installation.devices[column.ref]
         x = column.middle
-        if device.kind in ("fuse", "breaker"):
+        if device.spec.protects:
             yield Wanted(x=x, texts=(device.label,), rows=TOP_ROWS, look="plain")
             yield Wanted(x=x, texts=(device.ref,), rows=TOP_ROWS[1:] + TOP_ROWS[:1], look="strong")
         else:
             texts = (device.title, device.ref)
             yield Wanted(x=x, texts=texts, rows=TOP_ROWS[1:] + TOP_ROWS[:1], look="strong")
         lost_v = drops.get(device.ref)
-        if lost_v is not None and not is_point(device):
-            rows = (
-                FOOT_ROWS[1:]
-                if device.kind in ("relay", "switch", "reversing", "isolator")
-                else FOOT_ROWS
-            )
+        if lost_v is not None and not device.spec.is_point:
+            rows = FOOT_ROWS[1:] if device.spec.has_contact else FOOT_ROWS
             yield Wanted(x=x, texts=(words.drop(lost_v),), rows=rows, look="drop")
 
 
@@ -144,19 +152,34 @@ def _wire_words(
 ) -> Iterator[Wanted]:
     """Size and colour above each piece, drop and length beneath, as far as there is room."""
     for column in columns:
-        if column.kind != "wire":
+        if not column.is_wire:
             continue
         wire = installation.wires[column.ref]
         room = column.x1 - column.x0 - 4
         full = f"{wire.conductor.label} {wire.colour}"
-        yield Wanted(x=column.middle, texts=(full, wire.conductor.label), rows=TOP_ROWS[:1],
-                     look="caption", most_px=room)  # fmt: skip
+        yield Wanted(
+            x=column.middle,
+            texts=(full, wire.conductor.label),
+            rows=TOP_ROWS[:1],
+            look="caption",
+            most_px=room,
+        )
         lost_v = piece_drops.get((wire.label, column.at))
         if lost_v is not None:
-            yield Wanted(x=column.middle, texts=(words.drop(lost_v),), rows=FOOT_ROWS[1:],
-                         look="drop", most_px=room)  # fmt: skip
-        yield Wanted(x=column.middle, texts=(words.metres(wire.pieces[column.at].length_m),),
-                     rows=FOOT_ROWS[:1], look="dim", most_px=room)  # fmt: skip
+            yield Wanted(
+                x=column.middle,
+                texts=(words.drop(lost_v),),
+                rows=FOOT_ROWS[1:],
+                look="drop",
+                most_px=room,
+            )
+        yield Wanted(
+            x=column.middle,
+            texts=(words.metres(wire.pieces[column.at].length_m),),
+            rows=FOOT_ROWS[:1],
+            look="dim",
+            most_px=room,
+        )
 
 
 def _zones(columns: tuple[Column, ...], catalogue: Catalogue) -> tuple[ZoneBand, ...]:
@@ -170,8 +193,13 @@ def _zones(columns: tuple[Column, ...], catalogue: Catalogue) -> tuple[ZoneBand,
             bands.append(_zone(catalogue, column, begin, column.x1 - begin))
     if bands:
         last = bands[-1]
-        bands[-1] = ZoneBand(zone=last.zone, label=last.label, ambient_c=last.ambient_c,
-                             x=last.x, width=WIDTH - 2.0 - last.x)  # fmt: skip
+        bands[-1] = ZoneBand(
+            zone=last.zone,
+            label=last.label,
+            ambient_c=last.ambient_c,
+            x=last.x,
+            width=WIDTH - 2.0 - last.x,
+        )
     return tuple(bands)
 
 
@@ -195,9 +223,14 @@ def _run(
         label=wire.label,
         title=f"Wire {wire.label}, {installation.words(wire.start)} to "
         f"{installation.words(wire.end)}: {wire.conductor.label} {wire.colour}{mark}, {note}",
-        x0=column.x0, x1=column.x1, y=OUT_Y, stroke=stroke_px(wire.conductor.area_mm2),
-        base=base, tracer=tracer, is_live=True,
-    )  # fmt: skip
+        x0=column.x0,
+        x1=column.x1,
+        y=OUT_Y,
+        stroke=stroke_px(wire.conductor.area_mm2),
+        base=base,
+        tracer=tracer,
+        is_live=True,
+    )
 
 
 def _longest_that_fits(texts: tuple[str, ...], width: float) -> str:
@@ -211,16 +244,22 @@ def _source(design: CircuitDesign, installation: Installation) -> Part:
     own = [
         d
         for d in installation.devices.values()
-        if root is not None and root.starts_a_system and d.owner == root.id and is_point(d)
+        if root is not None and root.starts_a_system and d.owner == root.id and d.spec.is_point
     ]
     device = own[0] if own else installation.devices["BAT"]
     posts = words.volts(profile.posts_v) if profile else ""
     capacity = f"{design.job.vehicle.battery.capacity_ah:g} Ah"
     return Part(
-        ref=device.ref, kind="battery", title=f"{device.title}, {device.detail}",
-        x=BATTERY_X, y=OUT_Y, width=BATTERY_W,
-        lines=(posts, device.ref if device.ref != "BAT" else capacity), is_live=True,
-    )  # fmt: skip
+        ref=device.ref,
+        kind="battery",
+        title=f"{device.title}, {device.detail}",
+        x=BATTERY_X,
+        y=OUT_Y,
+        width=BATTERY_W,
+        lines=(posts, device.ref if device.ref != "BAT" else capacity),
+        is_live=True,
+        frame="source",
+    )
 
 
 def _load(design: CircuitDesign, installation: Installation) -> Part:
@@ -234,16 +273,24 @@ def _load(design: CircuitDesign, installation: Installation) -> Part:
     if design.accessories:
         symbol = _LOAD_SYMBOLS.get(design.accessories[0].model, "box")
     return Part(
-        ref=device.ref, kind="load", title=f"{device.title}: {device.detail}",
-        x=AXIS_X1, y=OUT_Y, width=LOAD_W, lines=lines, is_live=True, symbol=symbol,
-    )  # fmt: skip
+        ref=device.ref,
+        kind="load",
+        title=f"{device.title}: {device.detail}",
+        x=AXIS_X1,
+        y=OUT_Y,
+        width=LOAD_W,
+        lines=lines,
+        is_live=True,
+        symbol=symbol,
+        frame="end",
+    )
 
 
 def _device(device: Device, column: Column) -> Part:
-    terminals = {"relay": ("30", "87"), "reversing": ("+", "M1")}.get(device.kind, ("", ""))
+    terminals = device.spec.passes()[0] if device.spec.is_relay else ("", "")
     return Part(
         ref=device.ref,
-        kind="point" if is_point(device) else device.kind,
+        kind="point" if device.spec.is_point else device.kind,
         title=f"{device.ref}: {device.label}, {device.detail}",
         x=column.x0,
         y=OUT_Y,
@@ -261,7 +308,7 @@ def _piece_drops(design: CircuitDesign) -> dict[tuple[str, int], float]:
     counts: dict[str, int] = {}
     drops: dict[tuple[str, int], float] = {}
     for step in (*profile.outward, *profile.back) if profile else ():
-        if step.kind == "wire":
+        if step.is_wire:
             at = counts.get(step.place, 0)
             drops[(step.place, at)] = step.drop_v
             counts[step.place] = at + 1
@@ -288,11 +335,22 @@ def _way_back(
         wire = installation.wires.get(name)
         if wire is None:
             device = installation.devices[name]
-            if device.kind != "earth":
+            if not device.spec.is_earth:
                 continue  # a box that the current passes on its way out too
             x = min((span[1] for span in spans.values()), default=AXIS_X1)
-            parts.append(Part(ref=device.ref, kind="earth", title=f"{device.ref}: earth point on "
-                              "the body", x=x, y=y, width=0.0, lines=(device.ref,)))  # fmt: skip
+            title = f"{device.ref}: earth point on the body"
+            parts.append(
+                Part(
+                    ref=device.ref,
+                    kind="earth",
+                    title=title,
+                    x=x,
+                    y=y,
+                    width=0.0,
+                    lines=(device.ref,),
+                    frame="stub",
+                )
+            )
             poor = "poor body path" if design.circuit.back.path == "poor" else "body"
             body, note = (AXIS_X0, x), f"{poor} · {words.drop(drops.get(device.ref, 0.0))}"
             continue
@@ -308,16 +366,22 @@ def _way_back(
                 WireRun(
                     label=wire.label,
                     title=f"Wire {wire.label}, {installation.words(wire.start)} to "
-                          f"{installation.words(wire.end)}: {full}, {told}",
-                    x0=x_to, x1=x_from, y=y, stroke=stroke_px(wire.conductor.area_mm2),
-                    base=base, tracer=tracer,
+                    f"{installation.words(wire.end)}: {full}, {told}",
+                    x0=x_to,
+                    x1=x_from,
+                    y=y,
+                    stroke=stroke_px(wire.conductor.area_mm2),
+                    base=base,
+                    tracer=tracer,
                     caption=_longest_that_fits((full, wire.conductor.label), width - 4),
                     length=_longest_that_fits((length,), width - stub_px),
                     drop=_longest_that_fits((words.drop(drop_v),), width - stub_px)
-                    if drop_v is not None else "",
-                    note_x=(x_from + x_to + stub_px) / 2, is_live=False,
+                    if drop_v is not None
+                    else "",
+                    note_x=(x_from + x_to + stub_px) / 2,
+                    is_live=False,
                 )
-            )  # fmt: skip
+            )
     return runs, parts, body, note
 
 
@@ -333,7 +397,7 @@ def back_spans(
     names = [name for name in design.back if name in installation.wires]
     for number, name in enumerate(names):
         wire = installation.wires[name]
-        ends_on_body = installation.devices[wire.end.device].kind == "earth"
+        ends_on_body = installation.devices[wire.end.device].spec.is_earth
         if ends_on_body:
             width = min(150.0, max(72.0, _STUB_PX_PER_ROOT_M * math.sqrt(wire.length_m)))
             x_to = max(AXIS_X0 + 24.0, x_from - width)

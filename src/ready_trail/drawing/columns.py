@@ -8,13 +8,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 from ready_trail.core.design import CircuitDesign
 from ready_trail.core.installation import Device, Piece, Wire
 
-_DEVICE_WIDTHS = {"fuse": 36.0, "breaker": 36.0, "relay": 48.0, "switch": 48.0, "reversing": 56.0,
-                  "isolator": 40.0, "passage": 36.0}  # fmt: skip
+_DEVICE_WIDTHS = {
+    "fuse": 36.0,
+    "breaker": 36.0,
+    "relay": 48.0,
+    "switch": 48.0,
+    "reversing": 56.0,
+    "isolator": 40.0,
+    "passage": 36.0,
+}
 _POINT_WIDTH = 24.0
 _LEAST_PIECE = 20.0
 
@@ -23,7 +29,7 @@ _LEAST_PIECE = 20.0
 class Column:
     """One stretch of the axis: a piece of wire, or a device. Distances count from the source."""
 
-    kind: Literal["wire", "device"]
+    is_wire: bool
     ref: str
     at: int
     x0: float
@@ -67,9 +73,18 @@ def lay_columns(design: CircuitDesign, x0: float, x1: float) -> tuple[Column, ..
         if isinstance(item, Device):
             width = _device_width(item) * squeeze
             columns.append(
-                Column(kind="device", ref=item.ref, at=0, x0=x, x1=x + width, zone=zone,
-                       ambient_c=ambient_c, run_from_m=along_m, run_to_m=along_m)
-            )  # fmt: skip
+                Column(
+                    is_wire=False,
+                    ref=item.ref,
+                    at=0,
+                    x0=x,
+                    x1=x + width,
+                    zone=zone,
+                    ambient_c=ambient_c,
+                    run_from_m=along_m,
+                    run_to_m=along_m,
+                )
+            )
             x += width
             continue
         for at, piece in enumerate(item.pieces):
@@ -77,9 +92,18 @@ def lay_columns(design: CircuitDesign, x0: float, x1: float) -> tuple[Column, ..
             zone, ambient_c = piece.zone, piece.ambient_c
             after_m = along_m + piece.length_m
             columns.append(
-                Column(kind="wire", ref=item.label, at=at, x0=x, x1=x + width, zone=zone,
-                       ambient_c=ambient_c, run_from_m=along_m, run_to_m=after_m)
-            )  # fmt: skip
+                Column(
+                    is_wire=True,
+                    ref=item.label,
+                    at=at,
+                    x0=x,
+                    x1=x + width,
+                    zone=zone,
+                    ambient_c=ambient_c,
+                    run_from_m=along_m,
+                    run_to_m=after_m,
+                )
+            )
             x, along_m = x + width, after_m
     return tuple(columns)
 
@@ -93,18 +117,13 @@ def x_at_run(columns: tuple[Column, ...], run_m: float, *, default: float) -> fl
     """Return the abscissa of a distance from the source."""
     x = default
     for column in columns:
-        if column.kind == "wire" and column.run_to_m > column.run_from_m:
+        if column.is_wire and column.run_to_m > column.run_from_m:
             if run_m >= column.run_to_m - 1e-9:
                 x = column.x1
             elif run_m >= column.run_from_m - 1e-9:
                 share = (run_m - column.run_from_m) / (column.run_to_m - column.run_from_m)
                 return column.x0 + share * (column.x1 - column.x0)
     return x
-
-
-def is_point(device: Device) -> bool:
-    """Whether a device on the way is a distribution point."""
-    return device.kind not in _DEVICE_WIDTHS
 
 
 def _device_width(device: Device) -> float:

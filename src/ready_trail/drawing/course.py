@@ -115,25 +115,30 @@ def draw_course(
     low = min(course.moments, key=lambda m: m.state[BATTERY])
     low_at = (x_of(low.at_h), y_of(low.state[BATTERY]))
     return CourseShape(
-        width=WIDTH, height=HEIGHT, x0=_X0, x1=_X1,
+        width=WIDTH,
+        height=HEIGHT,
+        x0=_X0,
+        x1=_X1,
         bands=tuple(_bands(course, x_of)),
         lines=tuple(_lines(course, names, x_of, y_of)),
         levels=tuple(Tick(at=y_of(s), label=f"{s:.0%}") for s in (0.0, 0.5, 1.0)),
-        half_y=y_of(HALF), flat_y=y_of(FLAT),
+        half_y=y_of(HALF),
+        flat_y=y_of(FLAT),
         lowest=low_at,
         lowest_label=f"lowest {low.state[BATTERY]:.0%} after {_hours(low.at_h)}"
-        if low.state[BATTERY] < 0.995 else "stays full",
+        if low.state[BATTERY] < 0.995
+        else "stays full",
         lowest_anchor="end" if low_at[0] > 0.6 * _X1 else "start",
         lowest_is_bad=low.state[BATTERY] <= HALF,
         blocks=tuple(_blocks(course, loads, keys, x_of, y_amps)),
         charge=_charge(course, x_of, y_amps),
         amp_ticks=tuple(Tick(at=y_amps(a), label=f"{a:g}") for a in _steps(most_a, _AMP_STEPS, 4)),
-        hour_ticks=tuple(Tick(at=x_of(h), label=f"{h:g}")
-                         for h in _steps(hours, _HOUR_STEPS, 9)),
-        floor_y=_AMPS_FLOOR, keys=tuple((tone, name) for name, tone in keys.items()),
+        hour_ticks=tuple(Tick(at=x_of(h), label=f"{h:g}") for h in _steps(hours, _HOUR_STEPS, 9)),
+        floor_y=_AMPS_FLOOR,
+        keys=tuple((tone, name) for name, tone in keys.items()),
         title=f"State of charge over {_hours(hours)}: lowest {low.state[BATTERY]:.0%} after "
-              f"{_hours(low.at_h)}, {course.ends():.0%} in the end",
-    )  # fmt: skip
+        f"{_hours(low.at_h)}, {course.ends():.0%} in the end",
+    )
 
 
 def _hours(hours: float) -> str:
@@ -168,9 +173,11 @@ def _bands(course: Course, x_of: Scale) -> Iterator[PartBand]:
             name = stretch.name.split(",")[0].split()[0]
             name = name if len(name) <= fits else ""
         yield PartBand(
-            x=x, width=width, label=name,
+            x=x,
+            width=width,
+            label=name,
             title=f"{stretch.name}, {_hours(stretch.hours)}",
-        )  # fmt: skip
+        )
         at_h += stretch.hours
 
 
@@ -179,8 +186,12 @@ def _lines(
 ) -> Iterator[StateLine]:
     for bank, name in names.items():
         line = tuple((x_of(m.at_h), y_of(m.state[bank])) for m in course.moments)
-        yield StateLine(points=_thin(line), end=line[-1], main=bank == BATTERY,
-                        label=f"{name} {course.ends(bank):.0%}")  # fmt: skip
+        yield StateLine(
+            points=_thin(line),
+            end=line[-1],
+            main=bank == BATTERY,
+            label=f"{name} {course.ends(bank):.0%}",
+        )
 
 
 def _thin(line: tuple[Point, ...]) -> tuple[Point, ...]:
@@ -208,8 +219,14 @@ def _blocks(
             amps = sum(a for _, a in by_tone[tone])
             told = ", ".join(f"{n} {words.amps(a)}" for n, a in by_tone[tone])
             top = y_amps(base_a + amps)
-            yield StackBlock(x=x, y=top, width=width, height=y_amps(base_a) - top, tone=tone,
-                             title=f"{stretch.name}: {told}")  # fmt: skip
+            yield StackBlock(
+                x=x,
+                y=top,
+                width=width,
+                height=y_amps(base_a) - top,
+                tone=tone,
+                title=f"{stretch.name}: {told}",
+            )
             base_a += amps
         at_h += stretch.hours
 
@@ -219,7 +236,9 @@ def _charge(course: Course, x_of: Scale, y_amps: Scale) -> tuple[Point, ...]:
     line: list[Point] = []
     at_h = 0.0
     for stretch in course.stretches:
-        line += [(x_of(at_h), y_amps(stretch.charge_a)),
-                 (x_of(at_h + stretch.hours), y_amps(stretch.charge_a))]  # fmt: skip
+        line += [
+            (x_of(at_h), y_amps(stretch.charge_a)),
+            (x_of(at_h + stretch.hours), y_amps(stretch.charge_a)),
+        ]
         at_h += stretch.hours
     return tuple(line)

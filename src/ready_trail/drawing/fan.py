@@ -122,11 +122,15 @@ def draw_fan(design: CircuitDesign) -> Fan | None:
     base, tracer = split_colour(design.colour)
     trunk = design.sizing.chosen
     return Fan(
-        width=WIDTH, height=_TOP_PX + ROW_PX * len(ends) + _FOOT_PX,
+        width=WIDTH,
+        height=_TOP_PX + ROW_PX * len(ends) + _FOOT_PX,
         trunk=(8.0, rows[""], base, tracer, stroke_px(trunk.conductor.area_mm2))
-        if trunk is not None else None,
-        limbs=tuple(limbs), joints=tuple(joints), ends=tuple(sorted(ends, key=lambda e: e.y)),
-    )  # fmt: skip
+        if trunk is not None
+        else None,
+        limbs=tuple(limbs),
+        joints=tuple(joints),
+        ends=tuple(sorted(ends, key=lambda e: e.y)),
+    )
 
 
 def _feed(design: CircuitDesign, branch_id: str) -> Wire:
@@ -157,10 +161,18 @@ def _limb(
     return FanLimb(
         label=wire.label,
         title=f"Wire {wire.label}, {installation.words(wire.start)} to "
-              f"{installation.words(wire.end)}: {told}, {lost}",
-        x0=start[0], y0=start[1], x1=start[0] + _CURVE_PX, y1=row, x2=end_x,
-        stroke=stroke_px(wire.conductor.area_mm2), base=base, tracer=tracer, words=told, lost=lost,
-    )  # fmt: skip
+        f"{installation.words(wire.end)}: {told}, {lost}",
+        x0=start[0],
+        y0=start[1],
+        x1=start[0] + _CURVE_PX,
+        y1=row,
+        x2=end_x,
+        stroke=stroke_px(wire.conductor.area_mm2),
+        base=base,
+        tracer=tracer,
+        words=told,
+        lost=lost,
+    )
 
 
 def _joint(installation: Installation, ref: str, x: float, y: float) -> FanJoint:
@@ -174,13 +186,22 @@ def _end(design: CircuitDesign, end: OutletDesign, row: float, share: float) -> 
     wire = next((w for w in design.wires if w.label == back), None)
     goes = ""
     if wire is not None:
-        goes = f"earth {wire.end.device}" if wire.end.device.startswith("G") else (
-            f"back to {wire.end.device}"
-        )  # fmt: skip
+        goes = (
+            f"earth {wire.end.device}"
+            if wire.end.device.startswith("G")
+            else (f"back to {wire.end.device}")
+        )
     return FanEnd(
-        branch=end.outlet.branch, ref=end.outlet.ref, name=end.name,
-        title=f"{end.outlet.ref}: {end.name}", x=_ENDS_X, y=row,
+        branch=end.outlet.branch,
+        ref=end.outlet.ref,
+        name=end.name,
+        title=f"{end.outlet.ref}: {end.name}",
+        x=_ENDS_X,
+        y=row,
         amps=words.amps(end.outlet.current_a),
         volts=words.volts(profile.load_v) if profile is not None else "",
-        share=min(1.0, share), fails=share > 1.0, chosen=end.out == design.out, back=goes,
-    )  # fmt: skip
+        share=min(1.0, share),
+        fails=share > 1.0,
+        chosen=end.out == design.out,
+        back=goes,
+    )

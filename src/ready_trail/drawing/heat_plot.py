@@ -58,10 +58,14 @@ def draw_heat(found: Heating) -> HeatPlot:
     )
     levels = tuple((at(0, c)[1], f"{c:.0f}") for c in (low_c, (low_c + found.final_c) / 2))
     return HeatPlot(
-        course=course, with_fuse=with_fuse, limit_y=at(0, found.final_c)[1],
-        limit_label=f"insulation gives up, {found.final_c:.0f} °C", opens_x=opens, ticks=ticks,
+        course=course,
+        with_fuse=with_fuse,
+        limit_y=at(0, found.final_c)[1],
+        limit_label=f"insulation gives up, {found.final_c:.0f} °C",
+        opens_x=opens,
+        ticks=ticks,
         levels=levels,
-    )  # fmt: skip
+    )
 
 
 def _tick(seconds: float) -> str:

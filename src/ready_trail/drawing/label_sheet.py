@@ -67,9 +67,15 @@ def label_pages(
         row, column = divmod(place, grid.columns)
         while len(pages) <= page:
             pages.append([])
-        pages[page].append(_placed(
-            label, grid, grid.left_mm + column * grid.pitch_x_mm,
-            grid.top_mm + row * grid.pitch_y_mm, qr))  # fmt: skip
+        pages[page].append(
+            _placed(
+                label,
+                grid,
+                grid.left_mm + column * grid.pitch_x_mm,
+                grid.top_mm + row * grid.pitch_y_mm,
+                qr,
+            )
+        )
     return tuple(
         LabelPage(number=number, width=width, height=height, labels=tuple(found))
         for number, found in enumerate(pages, start=1)
@@ -81,10 +87,14 @@ def _placed(label: Label, grid: LabelGrid, x: float, y: float, qr: str | None) -
     side = min(most, 16.0) if qr is not None else 0.0
     room = grid.width_mm - 2 * _PAD_MM - (side + 1.0 if side else 0.0)
     return PlacedLabel(
-        x=x, y=y, width=grid.width_mm, height=grid.height_mm, colour=label.colour,
+        x=x,
+        y=y,
+        width=grid.width_mm,
+        height=grid.height_mm,
+        colour=label.colour,
         lines=tuple(_lines(label, x + _PAD_MM, y + _PAD_MM, room, grid.height_mm - 2 * _PAD_MM)),
         qr=(side, qr) if qr is not None else None,
-    )  # fmt: skip
+    )
 
 
 def _lines(label: Label, x: float, y: float, room: float, height: float) -> Iterator[PlacedText]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from ready_trail.core.design import CircuitDesign
 from ready_trail.core.installation import Device, Installation, Terminal, Wire
 from ready_trail.drawing.band import split_colour
-from ready_trail.drawing.columns import is_point
 from ready_trail.drawing.labels import Rows, Wanted
 from ready_trail.drawing.scene import Lane, LaneWire, Part, Pin
 
@@ -23,12 +22,10 @@ _WIDTHS = {
     "load": 40.0,
 }
 _POINT_WIDTH = 40.0
-_PASSED = ("switch", "fuse", "breaker", "diode")
-"""Devices that a control path goes through; at any other it ends."""
 _MARGIN = 6.0
 _FOOT_ROWS = (LINE_Y + 33.0, LINE_Y + 47.0)
 _HEAD_ROWS = (LINE_Y - 27.0,)
-_PIN_ROW = LINE_Y - 15.0
+_PIN_ROW = LINE_Y - 22.0
 
 # Base of a mini relay seen on its pins (ISO 7588-1, layout A), on a 100 by 100 field.
 _PIN_PLACES = {
@@ -70,34 +67,50 @@ def _drawn(design: CircuitDesign, chain: list[Wire | Device]) -> Lane | None:
                 f"{installation.words(item.end)}: {item.conductor.label} {item.colour}"
             )
             lane_wires.append(
-                LaneWire(label=item.label, title=title, x0=x, x1=x + gap, base=base,
-                         tracer=tracer, is_live=live)
-            )  # fmt: skip
+                LaneWire(
+                    label=item.label,
+                    title=title,
+                    x0=x,
+                    x1=x + gap,
+                    base=base,
+                    tracer=tracer,
+                    is_live=live,
+                )
+            )
             x += gap
             continue
         width = _width(item)
         entry = _touch(chain, at, before=True, device=item)
         leave = _touch(chain, at, before=False, device=item)
-        kind = "coil" if item.kind in ("relay", "reversing") else str(item.kind)
-        if at == 0 and kind == "coil":  # the coil is fed from this relay's own 30
-            kind = "tap"
-        elif is_point(item) and kind not in (*_WIDTHS, "earth"):
-            kind = "point"
+        title = f"{item.title}: {item.label}, {item.detail}"
         parts.append(
-            Part(ref=item.ref, kind=kind, title=f"{item.title}: {item.label}, {item.detail}",
-                 x=x, y=LINE_Y, width=width, is_live=live)
-        )  # fmt: skip
+            Part(
+                ref=item.ref,
+                kind=_drawn_as(item, at),
+                title=title,
+                x=x,
+                y=LINE_Y,
+                width=width,
+                is_live=live,
+            )
+        )
         wanted += _words(item, x, width, entry, leave)
         x += width
     labels = Rows(2.0, WIDTH - 2.0).place(wanted)
-    return Lane(width=WIDTH, height=HEIGHT, y=LINE_Y, wires=tuple(lane_wires),
-                parts=tuple(parts), labels=labels)  # fmt: skip
+    return Lane(
+        width=WIDTH,
+        height=HEIGHT,
+        y=LINE_Y,
+        wires=tuple(lane_wires),
+        parts=tuple(parts),
+        labels=labels,
+    )
 
 
 def draw_pins(design: CircuitDesign) -> tuple[Pin, ...]:
     """Place the relay's blades with the wire that goes on each."""
-    relay, device, installation = design.sizing.relay, design.device("relay"), design.installation
-    if installation is None or device is None or relay is None or "studs" in relay.terminals:
+    relay, device, installation = design.sizing.relay, design.relay_device, design.installation
+    if installation is None or device is None or relay is None or relay.stud:
         return ()
     pins = []
     for terminal in device.terminals:
@@ -108,20 +121,25 @@ def draw_pins(design: CircuitDesign) -> tuple[Pin, ...]:
         ]
         x, y, upright = _PIN_PLACES[terminal]
         pins.append(
-            Pin(terminal=terminal, x=x, y=y, upright=upright, wire=", ".join(wires),
-                used=bool(wires))
-        )  # fmt: skip
+            Pin(
+                terminal=terminal,
+                x=x,
+                y=y,
+                upright=upright,
+                wire=", ".join(wires),
+                used=bool(wires),
+            )
+        )
     return tuple(pins)
 
 
 def control_chain(design: CircuitDesign) -> list[Wire | Device]:
     """Return the coil's path from its feed to its end, through switches and fuses on the way."""
-    installation, relay = design.installation, design.device("relay", "reversing")
+    installation, relay = design.installation, design.relay_device
     if installation is None or relay is None:
         return []
     control = [w for w in installation.wires.values() if w.is_control]
-    coil = "86" if relay.kind == "relay" else "in"
-    before = _follow(installation, control, Terminal(device=relay.ref, terminal=coil))
+    before = _follow(installation, control, Terminal(device=relay.ref, terminal=relay.spec.coil))
     after = _follow(installation, control, Terminal(device=relay.ref, terminal="85"))
     return [*reversed(before), relay, *after] if before or after else []
 
@@ -138,7 +156,7 @@ def side_chain(design: CircuitDesign) -> list[Wire | Device]:
         for end in (wire.start, wire.end):
             device = installation.devices[end.device]
             beside = [w for w in left if end in (w.start, w.end)]
-            if beside and device.kind in ("switch", "relay", "reversing"):
+            if beside and (device.spec.is_switch or device.spec.is_relay):
                 return [*reversed(_follow(installation, left, end)), device]
     return []
 
@@ -155,23 +173,29 @@ def _follow(installation: Installation, control: list[Wire], at: Terminal) -> li
         end = wire.end if wire.start == at else wire.start
         device = installation.devices[end.device]
         found += [wire, device]
-        if device.kind not in _PASSED:
+        if not device.spec.lets_control_pass:
             return found
         beyond = (e for w in left for e in (w.start, w.end) if e.device == device.ref)
         at = next((e for e in beyond if e.terminal != end.terminal), end)
 
 
+def _drawn_as(item: Device, at: int) -> str:
+    """Which symbol stands for a device: of a relay its coil, or its own 30 that feeds it."""
+    if item.spec.is_relay:
+        return "coil" if at else "tap"
+    return "point" if item.spec.is_point else item.kind
+
+
 def _words(item: Device, x: float, width: float, entry: str, leave: str) -> list[Wanted]:
-    middle = x + (0 if item.kind == "earth" else width / 2)
+    middle = x + (0 if item.spec.is_earth else width / 2)
     names = (item.title, item.ref) if item.name else (item.ref,)
     found = [Wanted(x=middle, texts=names, rows=_FOOT_ROWS, look="strong")]
-    if item.kind == "fuse":
+    if item.spec.sits_in_holder:
         found.append(Wanted(x=middle, texts=(item.label,), rows=_HEAD_ROWS, look="plain"))
-    if item.kind in ("relay", "reversing", "headlamps", "load") or (
-        item.kind == "switch" and leave in "I II"
-    ):
+    several = item.spec.is_switch and leave in "I II"
+    if item.spec.is_relay or item.spec.is_load or len(item.spec.signals) > 1 or several:
         for terminal, at in ((entry, x + 4), (leave, x + width - 4)):
-            if terminal and item.kind != "earth":
+            if terminal:
                 found.append(Wanted(x=at, texts=(terminal,), rows=(_PIN_ROW,), look="pin"))
     return found
 
@@ -189,4 +213,4 @@ def _touch(chain: list[Wire | Device], at: int, *, before: bool, device: Device)
 
 
 def _width(device: Device) -> float:
-    return 8.0 if device.kind == "earth" else _WIDTHS.get(device.kind, _POINT_WIDTH)
+    return 8.0 if device.spec.is_earth else _WIDTHS.get(device.kind, _POINT_WIDTH)

@@ -201,17 +201,33 @@ def _point(point: LoomPoint, place: Point, held: Mapping[str, list[str]]) -> Pla
     label = names[0] if len(names) == 1 else (f"{names[0]} +{len(names) - 1}" if names else "")
     title = f"{point.name}: {', '.join(names)}" if names else point.name
     return PlanPoint(
-        point_id=point.id, title=title, x=place[0], y=place[1], kind=kind, label=label,
-        label_x=place[0], label_y=place[1] - 10, label_anchor="middle",
-        x_m=point.x_m, y_m=point.y_m, z_m=point.z_m,
-    )  # fmt: skip
+        point_id=point.id,
+        title=title,
+        x=place[0],
+        y=place[1],
+        kind=kind,
+        label=label,
+        label_x=place[0],
+        label_y=place[1] - 10,
+        label_anchor="middle",
+        x_m=point.x_m,
+        y_m=point.y_m,
+        z_m=point.z_m,
+    )
 
 
 _Box = tuple[float, float, float, float]
 _LABEL_CHAR, _LEG_CHAR, _LINE = 6.8, 6.4, 12.0
-_SPOTS = ((0.0, -10.0, "middle"), (0.0, 19.0, "middle"), (11.0, 4.0, "start"),
-          (-11.0, 4.0, "end"), (11.0, -11.0, "start"), (-11.0, 17.0, "end"),
-          (-11.0, -11.0, "end"), (11.0, 17.0, "start"))  # fmt: skip
+_SPOTS = (
+    (0.0, -10.0, "middle"),
+    (0.0, 19.0, "middle"),
+    (11.0, 4.0, "start"),
+    (-11.0, 4.0, "end"),
+    (11.0, -11.0, "start"),
+    (-11.0, 17.0, "end"),
+    (-11.0, -11.0, "end"),
+    (11.0, 17.0, "start"),
+)
 _FAR_SPOTS = tuple(
     (side * out, up, "start" if side > 0 else "end")
     for out in (16.0, 30.0, 46.0)
@@ -234,9 +250,10 @@ def _labelled(points: tuple[PlanPoint, ...], height: float) -> tuple[PlanPoint, 
         label, dx, dy, anchor, box = choice
         taken.append(box)
         placed.append(
-            replace(point, label=label, label_x=point.x + dx, label_y=point.y + dy,
-                    label_anchor=anchor)
-        )  # fmt: skip
+            replace(
+                point, label=label, label_x=point.x + dx, label_y=point.y + dy, label_anchor=anchor
+            )
+        )
     return tuple(placed)
 
 

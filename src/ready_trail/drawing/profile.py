@@ -26,7 +26,7 @@ def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileS
     if profile is None:
         raise ValueError("a circuit that was not solved has no profile")
     request = design.sizing.request
-    allowed_v = design.limit_v + PATH_EXTRA_RATIO * request.nominal_v
+    allowed_v = design.limit_v + PATH_EXTRA_RATIO * request.supply.nominal_v
     earth_side_v = profile.back[0].before_v if profile.back else 0.0
     needs_v = profile.posts_v - allowed_v
     limit_v = needs_v + earth_side_v
@@ -76,14 +76,14 @@ def _title(design: CircuitDesign, profile: Profile) -> str:
 
 
 def _ridge(profile: Profile, columns: tuple[Column, ...], y_of: Scale) -> tuple[Point, ...]:
-    left = {("wire", c.ref, c.at): c for c in columns if c.kind == "wire"}
-    devices = {c.ref: c for c in columns if c.kind == "device"}
+    left = {("wire", c.ref, c.at): c for c in columns if c.is_wire}
+    devices = {c.ref: c for c in columns if not c.is_wire}
     counts: dict[str, int] = {}
     elements = Counter(step.place for step in profile.outward)
     points: list[Point] = [(AXIS_X0, y_of(profile.posts_v))]
     x = AXIS_X0
     for step in profile.outward:
-        if step.kind == "wire":
+        if step.is_wire:
             at = counts.get(step.place, 0)
             counts[step.place] = at + 1
             x = left[("wire", step.place, at)].x1
@@ -133,11 +133,11 @@ def _back(
     x = AXIS_X1
     for step in profile.back:
         points.append((x, _BACK_Y - step.before_v * scale))
-        if step.kind == "wire":
+        if step.is_wire:
             at = counts.get(step.place, 0)
             counts[step.place] = at + 1
             x = spans[(step.place, at)][1]
-        elif step.kind == "chassis":
+        elif step.is_body:
             x = AXIS_X0
         points.append((x, _BACK_Y - step.after_v * scale))
     return tuple(points) or ((AXIS_X1, _BACK_Y), (AXIS_X0, _BACK_Y))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from ready_trail.drawing.labels import Label
 
@@ -54,6 +55,8 @@ class Part:
     right_terminal: str = ""
     is_live: bool = False
     symbol: str = ""
+    frame: Literal["inline", "stub", "dot", "source", "end"] = "inline"
+    """How it stands in the band: on the line, hanging, as a dot, or at either end of it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -40,6 +40,9 @@ def where_of(design: Design) -> Where | None:
         )
 
     return Where(
-        width=WIDTH, height=2 * middle, body=outline(shape.body), glass=outline(shape.glass),
+        width=WIDTH,
+        height=2 * middle,
+        body=outline(shape.body),
+        glass=outline(shape.glass),
         spots={p.id: (_MARGIN + p.x_m * scale, middle - p.y_m * scale) for p in layout.points},
-    )  # fmt: skip
+    )

@@ -10,43 +10,110 @@ from ready_trail.core.build.cuts import Cut, CutList
 from ready_trail.core.build.stock import Part, Shopping
 from ready_trail.formats.cells import guarded, plain
 from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.saying import PLAIN, Saying
 
-CUT_COLUMNS = ("spool", "wire", "circuit", "from", "from_place", "to", "to_place", "size",
-               "colour", "mark", "insulation_c", "route_m", "cut_m", "cables", "taped",
-               "start_terminal", "start_strip_mm", "start_die", "end_terminal", "end_strip_mm",
-               "end_die", "sleeve")  # fmt: skip
-ORDER_COLUMNS = ("part", "description", "unit", "needed", "spare", "on_shelf", "to_buy", "price",
-                 "cost", "order_ref")  # fmt: skip
-SHELF_COLUMNS = ("part", "description", "group", "unit", "price", "order_ref", "stock", "least",
-                 "row")  # fmt: skip
+CUT_COLUMNS = (
+    "spool",
+    "wire",
+    "circuit",
+    "from",
+    "from_place",
+    "to",
+    "to_place",
+    "size",
+    "colour",
+    "mark",
+    "insulation_c",
+    "route_m",
+    "cut_m",
+    "cables",
+    "taped",
+    "start_terminal",
+    "start_strip_mm",
+    "start_die",
+    "end_terminal",
+    "end_strip_mm",
+    "end_die",
+    "sleeve",
+)
+ORDER_COLUMNS = (
+    "part",
+    "description",
+    "unit",
+    "needed",
+    "spare",
+    "taken",
+    "on_shelf",
+    "to_buy",
+    "price",
+    "cost",
+    "order_ref",
+)
+SHELF_COLUMNS = (
+    "part",
+    "description",
+    "group",
+    "unit",
+    "price",
+    "order_ref",
+    "stock",
+    "least",
+    "row",
+)
 ROWS_MOST = 5_000
 _SHELF_NUMBERS = ("price", "stock", "least")
 
 
-def cut_list_csv(cuts: CutList) -> str:
+def cut_list_csv(cuts: CutList, saying: Saying = PLAIN) -> str:
     """Return every piece once, spool by spool."""
-    return _csv(CUT_COLUMNS, (_cut_row(c) for spool in cuts.spools for c in spool.cuts))
+    rows = (_cut_row(c) for spool in cuts.spools for c in spool.cuts)
+    return _csv(CUT_COLUMNS, rows, saying)
 
 
-def order_csv(shopping: Shopping, *, all_lines: bool = False) -> str:
+def order_csv(shopping: Shopping, *, all_lines: bool = False, saying: Saying = PLAIN) -> str:
     """Return what is to buy; with ``all_lines`` also what the shelf has."""
-    return _csv(ORDER_COLUMNS, (
-        (n.line.key, n.line.label, n.line.unit, f"{n.line.quantity:g}", f"{n.line.spare:g}",
-         f"{n.on_shelf:g}", f"{n.missing:g}",
-         f"{n.part.price:.2f}" if n.part and n.part.price is not None else "",
-         f"{n.missing * n.part.price:.2f}" if n.part and n.part.price is not None else "",
-         n.part.order_ref if n.part else "")
-        for n in shopping.needed if all_lines or n.missing > 0
-    ))  # fmt: skip
+    return _csv(
+        ORDER_COLUMNS,
+        (
+            (
+                n.line.key,
+                n.line.label,
+                n.line.unit,
+                f"{n.line.quantity:g}",
+                f"{n.line.spare:g}",
+                f"{n.taken:g}",
+                f"{n.on_shelf:g}",
+                f"{n.missing:g}",
+                f"{n.part.price:.2f}" if n.part and n.part.price is not None else "",
+                f"{n.missing * n.part.price:.2f}" if n.part and n.part.price is not None else "",
+                n.part.order_ref if n.part else "",
+            )
+            for n in shopping.needed
+            if all_lines or n.missing > 0
+        ),
+        saying,
+    )
 
 
 def shelf_csv(parts: Iterable[tuple[Part, str]]) -> str:
     """Return the shelf, each part with the row of the catalogue that it stands for."""
-    return _csv(SHELF_COLUMNS, (
-        (p.key, p.label, p.group, p.unit, "" if p.price is None else f"{p.price:g}",
-         p.order_ref, f"{p.stock:g}", f"{p.least:g}", row)
-        for p, row in parts
-    ))  # fmt: skip
+    return _csv(
+        SHELF_COLUMNS,
+        (
+            (
+                p.key,
+                p.label,
+                p.group,
+                p.unit,
+                "" if p.price is None else f"{p.price:g}",
+                p.order_ref,
+                f"{p.stock:g}",
+                f"{p.least:g}",
+                row,
+            )
+            for p, row in parts
+        ),
+    )
 
 
 def read_shelf(data: bytes) -> tuple[tuple[Part, str], ...]:
@@ -93,9 +160,18 @@ def _shelf_row(row: dict[str, str | None], number: int) -> tuple[Part, str]:
     unit = cells.get("unit") or "pc"
     if unit not in ("pc", "m"):
         raise FileRefusedError(f"line {number}, unit", "is pc or m")
-    part = Part(key=cells["part"], label=cells["description"], group=cells.get("group") or "Own",
-                unit=unit, price=values["price"], order_ref=cells.get("order_ref", ""),
-                stock=values["stock"] or 0.0, least=values["least"] or 0.0)  # fmt: skip
+    part = Part(
+        key=cells["part"],
+        label=cells["description"],
+        group=cells.get("group") or "Own",
+        unit=unit,
+        price=values["price"],
+        order_ref=cells.get("order_ref", ""),
+        stock=values["stock"] or 0.0,
+        least=values["least"] or 0.0,
+    )
+    if unit == "pc" and not part.stock.is_integer():
+        raise FileRefusedError(f"line {number}, stock", "is counted in whole pieces")
     return part, cells.get("row", "")
 
 
@@ -113,18 +189,34 @@ def _number(text: str, where: str) -> float | None:
 
 def _cut_row(c: Cut) -> tuple[str, ...]:
     return (
-        c.spool, c.label, c.circuit, c.from_words, c.from_site.name, c.to_words, c.to_site.name,
-        c.conductor.label, c.colour, c.mark, str(c.insulation_c), f"{c.route_m:.2f}",
-        f"{c.cut_m:.2f}", str(c.conductor.count), "yes" if c.taped else "no", c.start.label,
-        f"{c.start.strip_mm:g}", c.start.die, c.end.label, f"{c.end.strip_mm:g}", c.end.die,
+        c.spool,
+        c.label,
+        c.circuit,
+        c.from_words,
+        c.from_site.name,
+        c.to_words,
+        c.to_site.name,
+        c.conductor.label,
+        c.colour,
+        c.mark,
+        str(c.insulation_c),
+        f"{c.route_m:.2f}",
+        f"{c.cut_m:.2f}",
+        str(c.conductor.count),
+        "yes" if c.taped else "no",
+        c.start.label,
+        f"{c.start.strip_mm:g}",
+        c.start.die,
+        c.end.label,
+        f"{c.end.strip_mm:g}",
+        c.end.die,
         c.sleeve,
-    )  # fmt: skip
+    )
 
 
-def _csv(columns: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:
+def _csv(columns: tuple[str, ...], rows: Iterable[tuple[str, ...]], saying: Saying = PLAIN) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(columns)
-    for row in rows:
+    for row in saying.rows((columns, *rows)):
         writer.writerow([guarded(cell) for cell in row])
     return out.getvalue()

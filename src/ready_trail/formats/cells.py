@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "＝", "＋", "－", "＠")
+"""Full-width ones too: some programs read them as their plain twins."""
 
 
 def guarded(value: object) -> str:
@@ -11,15 +12,15 @@ def guarded(value: object) -> str:
     Plain numbers keep their sign.
     """
     text = "" if value is None else str(value)
-    if not text.startswith(_FORMULA_STARTS) or _is_number(text):
+    if not text.lstrip("'").startswith(_FORMULA_STARTS) or _is_number(text):
         return text
     return f"'{text}"
 
 
 def plain(text: str) -> str:
     """Return the text of a guarded cell."""
-    inner = text[1:]
-    return inner if text.startswith("'") and inner.startswith(_FORMULA_STARTS) else text
+    is_guarded = text.startswith("'") and text.lstrip("'").startswith(_FORMULA_STARTS)
+    return text[1:] if is_guarded else text
 
 
 def _is_number(text: str) -> bool:

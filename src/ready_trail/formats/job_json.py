@@ -11,7 +11,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.job import SCHEMA_VERSION, Job, lifted
 from ready_trail.core.references import unknown_references
 from ready_trail.formats.errors import FileRefusedError
-from ready_trail.formats.limits import require_modest
+from ready_trail.formats.limits import require_modest_text
 
 FILE_MOST_BYTES = 4_000_000
 """A job of 400 circuits is under 1 MB; a larger file is a slip."""
@@ -25,6 +25,7 @@ def read_job(data: bytes, catalogue: Catalogue) -> Job:
             f"the file has {len(data) / 1e6:.1f} MB; a job file has {FILE_MOST_BYTES / 1e6:.0f} "
             "MB at most",
         )
+    require_modest_text(data)
     try:
         document = json.loads(data.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
@@ -35,7 +36,6 @@ def read_job(data: bytes, catalogue: Catalogue) -> Job:
         raise FileRefusedError("", f"the file is not JSON: {error}") from error
     if not isinstance(document, dict):
         raise FileRefusedError("", "a job file holds one JSON object")
-    require_modest(document)
     version = document.get("schema_version")
     if isinstance(version, int) and version > SCHEMA_VERSION:
         raise FileRefusedError(

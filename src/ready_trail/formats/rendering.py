@@ -9,10 +9,25 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, Template
 
 from ready_trail.core.units import feet_of_m
 from ready_trail.drawing import words
+from ready_trail.formats.saying import PLAIN, now, said, saying_of
+
+
+class SaidTemplate(Template):
+    """A template whose page says things as the house of its job does, or as ``house`` tells."""
+
+    def render(self, *args: Any, **context: Any) -> str:
+        """Return the page; ``shell`` names its job, ``house`` its rules where there is none."""
+        shell, house = context.get("shell"), context.get("house")
+        job = shell.design.job if shell is not None else None
+        rules = job.rules if job is not None else house
+        saying = saying_of(rules, job) if rules is not None else PLAIN
+        with said(saying):
+            return saying.html(super().render(*args, **context))
+
 
 TEMPLATES = Path(str(files("ready_trail").joinpath("templates")))
 
@@ -27,6 +42,7 @@ def environment() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
     )
+    env.template_class = SaidTemplate
     env.filters.update(
         amps=words.amps,
         rating=words.rating,
@@ -42,13 +58,15 @@ def environment() -> Environment:
         grams=lambda g: f"{g:.0f} g" if g < 995 else f"{g / 1000:.2f} kg",
         celsius=lambda c: f"{c:.0f}{words.NBSP}°C",
         plain=plain_number,
+        in_unit=in_unit,
+        unit_words=lambda unit: now().unit(unit),
         lower_first=words.lower_first,
         zip_labels=lambda keys, table: [(key, table[key].label) for key in keys],
         day=lambda text: text[:16].replace("T", " "),
     )
     env.globals["form_key"] = lambda: uuid4().hex
     env.globals["panels_of"] = lambda job: [
-        (p.id, p.name) for p in job.points if p.kind == "switch_panel"
+        (p.id, p.name) for p in job.points if p.is_a.has_switches
     ]
     return env
 
@@ -79,8 +97,14 @@ def rounded(pairs: tuple[tuple[float, float], ...], radius: float) -> str:
     return "".join(parts) + "Z"
 
 
+def in_unit(value: Any, unit: str = "") -> str:
+    """Return a figure for a form field, in the unit in which the house says it."""
+    told = now().value(value, unit) if unit else None
+    return plain_number(value) if told is None else told
+
+
 def plain_number(value: Any) -> str:
     """Return a figure for a form field: no unit, no trailing zeros; nothing for None."""
     if value is None:
         return ""
-    return f"{value:g}" if isinstance(value, float) else str(value)
+    return f"{value:.10g}" if isinstance(value, float) else str(value)

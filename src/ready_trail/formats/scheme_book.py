@@ -53,8 +53,10 @@ def _entry(key: str, data: bytes) -> Entry:
     made = design(read_job(data, catalogue), catalogue)
     if key.startswith(_ARRANGEMENT):
         circuits = [c for c in made.circuits if c.accessories] or list(made.circuits)
-        return Entry(key=key, title=made.job.name, when=_OTHER_WHEN[key], job=made,
-                     circuit=circuits[0])  # fmt: skip
+        return Entry(
+            key=key, title=made.job.name, when=_OTHER_WHEN[key], job=made, circuit=circuits[0]
+        )
     circuit = next(c for c in reversed(made.circuits) if c.scheme.key == key)
-    return Entry(key=key, title=circuit.scheme.label, when=circuit.scheme.when, job=made,
-                 circuit=circuit)  # fmt: skip
+    return Entry(
+        key=key, title=circuit.scheme.label, when=circuit.scheme.when, job=made, circuit=circuit
+    )

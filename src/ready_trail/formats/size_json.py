@@ -10,7 +10,20 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import WireKind
 from ready_trail.core.fuses import families_for
 from ready_trail.core.job.parts import InsulationClass, NominalVolts
-from ready_trail.core.sizing import DROP_LIMIT_RATIO, Held, Leg, Sizing, SizingRequest, size
+from ready_trail.core.sizing import (
+    DROP_LIMIT_RATIO,
+    Fusing,
+    Held,
+    Leg,
+    Path,
+    Sizing,
+    SizingRequest,
+    Steady,
+    Supply,
+    Switching,
+    WireAsked,
+    size,
+)
 
 _RELAY_LEGS_CRIMPS, _RELAY_LEGS_LUGS = 4, 2
 Amps = Annotated[float, Field(ge=0.01, le=1000)]
@@ -59,31 +72,42 @@ class SizeInputs(BaseModel):
             for m in (self.run_m, return_m)
         ]
         held = Held(relay=self.relay) if self.relay not in (None, "auto") else Held()
+        volts = self.nominal_v / 12
         return SizingRequest(
             current_a=self.current_a,
-            out=(legs[0],),
-            back=(legs[1],),
+            path=Path(
+                out=(legs[0],),
+                back=(legs[1],),
+                chassis_ohm=self.chassis_mohm * 1e-3 if self.return_kind == "chassis" else 0.0,
+                crimps=self.crimps,
+                lugs=self.lugs,
+            ),
             drop_limit_v=DROP_LIMIT_RATIO[self.drop_class] * self.nominal_v,
-            duty=self.duty,
-            chassis_ohm=self.chassis_mohm * 1e-3 if self.return_kind == "chassis" else 0.0,
-            holder_c=self.ambient_c if self.holder_c is None else self.holder_c,
-            insulation_c=self.insulation_c,
-            system=self.system,
-            wire_kind=self.wire_kind,
-            inrush_x=self.inrush_x,
-            inrush_s=self.inrush_s,
-            k_cont=self.k_cont,
-            ceiling=self.ceiling,
-            relay="auto" if self.relay is not None else None,
-            families=families_for(self.nominal_v) if self.families is None else self.families,
-            battery_ohm=self.battery_mohm * 1e-3,
-            open_circuit_v=self.open_circuit_v or 12.7 * self.nominal_v / 12,
-            charging_v=14.4 * self.nominal_v / 12,
-            nominal_v=float(self.nominal_v),
-            crimps=self.crimps,
-            lugs=self.lugs,
-            fuse_min_a=self.fuse_min_a,
-            minimum_mm2=self.minimum_mm2,
+            rule=Steady(
+                duty=self.duty,
+                k_cont=self.k_cont,
+                least_a=self.fuse_min_a,
+                inrush_x=self.inrush_x,
+                inrush_s=self.inrush_s,
+            ),
+            fusing=Fusing(
+                families=families_for(self.nominal_v) if self.families is None else self.families,
+                holder_c=self.ambient_c if self.holder_c is None else self.holder_c,
+                school=self.ceiling,
+            ),
+            switching=Switching() if self.relay is not None else None,
+            supply=Supply(
+                nominal_v=float(self.nominal_v),
+                open_circuit_v=self.open_circuit_v or 12.7 * volts,
+                charging_v=14.4 * volts,
+                ohm=self.battery_mohm * 1e-3,
+            ),
+            wire=WireAsked(
+                system=self.system,
+                kind=self.wire_kind,
+                insulation_c=self.insulation_c,
+                minimum_mm2=self.minimum_mm2,
+            ),
             held=held,
         )
 

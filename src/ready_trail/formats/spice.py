@@ -17,7 +17,7 @@ from ready_trail.core.loads import (
     Load,
     filament_cold_ohm,
 )
-from ready_trail.core.network import (
+from ready_trail.core.netlist import (
     GROUND,
     Coil,
     ConverterInput,

@@ -9,25 +9,39 @@ from ready_trail.core.design import CircuitDesign, Design
 from ready_trail.core.installation import Wire, lamps_owner
 from ready_trail.core.leads import maker_lead
 from ready_trail.formats.cells import guarded
+from ready_trail.formats.saying import saying_of
 
 COLUMNS = (
-    "circuit", "wire", "from", "to", "role", "size", "area_mm2", "colour", "mark", "meets_lead",
+    "circuit",
+    "wire",
+    "from",
+    "to",
+    "role",
+    "size",
+    "area_mm2",
+    "colour",
+    "mark",
+    "meets_lead",
     "insulation_c",
-    "length_m", "cut_length_m", "taped",
-)  # fmt: skip
+    "length_m",
+    "cut_length_m",
+    "taped",
+)
 
 
 def wire_list_csv(design: Design) -> str:
     """Return every wire of the job once; a shared switch's feed stands with its first circuit."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(COLUMNS)
+    rows: list[tuple[str, ...]] = [COLUMNS]
     told: set[str] = set()
     for circuit in design.circuits:
         for wire in own_wires(circuit, design):
             if wire.label not in told:
                 told.add(wire.label)
-                writer.writerow([guarded(cell) for cell in _row(circuit, wire, design)])
+                rows.append(_row(circuit, wire, design))
+    for row in saying_of(design.job.rules, design.job).rows(rows):
+        writer.writerow([guarded(cell) for cell in row])
     return out.getvalue()
 
 

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from ready_trail.store.db import connect, migrate, shipped_migrations
 from ready_trail.store.errors import DatabaseUnusableError
+from ready_trail.store.in_use import in_use
 
 
 def backup(path: Path, to: Path) -> None:
@@ -28,11 +29,17 @@ def backup(path: Path, to: Path) -> None:
 def restore(backup_file: Path, path: Path) -> None:
     """Put a backup in place of the database, after checking that it is whole.
 
+    A server that runs on it holds it, and keeps it from being replaced under its writes.
     The copy is made beside the database and swapped in, so a failure leaves the old one; the
     database that it takes the place of is kept aside under a name with the time.
     """
     if not backup_file.exists():
         raise DatabaseUnusableError(f"there is no file at {backup_file}")
+    with in_use(path, alone=True):
+        _restore(backup_file, path)
+
+
+def _restore(backup_file: Path, path: Path) -> None:
     source = connect(backup_file)
     beside = path.with_name(path.name + ".restoring")
     beside.unlink(missing_ok=True)

@@ -42,14 +42,16 @@ def add_device(conn: sqlite3.Connection, name: str) -> str:
 
 
 def find_device(conn: sqlite3.Connection, token: str) -> Device | None:
-    """Return the device that holds a token, unless it was put out; note that it was seen."""
+    """Return the device that holds a token, unless it was put out. Writes nothing."""
     row = conn.execute(_FIND, {"token": _hash(token)}).fetchone()
-    if row is None:
-        return None
+    return None if row is None else _device(row)
+
+
+def note_seen(conn: sqlite3.Connection, device: Device) -> None:
+    """Note that a device was seen, once a minute at most."""
     now = utc_now()
-    if row["seen_at"][:16] < now[:16]:
-        conn.execute(_SEEN, {"id": row["device_id"], "now": now, "minute": now[:16]})
-    return _device(row)
+    if device.seen_at[:16] < now[:16]:
+        conn.execute(_SEEN, {"id": device.device_id, "now": now, "minute": now[:16]})
 
 
 def list_devices(conn: sqlite3.Connection) -> tuple[Device, ...]:
@@ -72,5 +74,10 @@ def _hash(token: str) -> str:
 
 
 def _device(row: sqlite3.Row) -> Device:
-    return Device(device_id=row["device_id"], name=row["name"], read_only=bool(row["read_only"]),
-                  paired_at=row["paired_at"], seen_at=row["seen_at"])  # fmt: skip
+    return Device(
+        device_id=row["device_id"],
+        name=row["name"],
+        read_only=bool(row["read_only"]),
+        paired_at=row["paired_at"],
+        seen_at=row["seen_at"],
+    )

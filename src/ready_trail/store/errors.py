@@ -25,6 +25,14 @@ class NothingToUndoError(StoreError):
     """The head has no parent (undo) or no child (redo)."""
 
 
+class PressedBeforeError(StoreError):
+    """A form was pressed before; ``location`` is where that led."""
+
+    def __init__(self, location: str) -> None:
+        self.location = location
+        super().__init__("this form was pressed before")
+
+
 class MigrationError(StoreError):
     """The database's schema does not fit this program."""
 

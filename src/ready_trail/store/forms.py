@@ -7,6 +7,7 @@ from collections.abc import Callable
 from uuid import uuid4
 
 from ready_trail.store.db import utc_now
+from ready_trail.store.errors import PressedBeforeError
 
 _KNOWN = "SELECT location FROM pressed_form WHERE key = :key"
 _KEEP = "INSERT INTO pressed_form (key, location, made_at) VALUES (:key, :location, :now)"
@@ -27,6 +28,20 @@ def once(conn: sqlite3.Connection, key: str, make: Callable[[], str]) -> str:
     conn.execute(_OLD_FORMS)
     conn.execute(_KEEP, {"key": key, "location": location, "now": utc_now()})
     return location
+
+
+def keep(conn: sqlite3.Connection, key: str, location: str) -> None:
+    """Keep where a form led, inside the transaction of what it did.
+
+    Raises PressedBeforeError when it was pressed before: nothing of this press is stored then.
+    """
+    if not 8 <= len(key) <= 64:
+        return
+    before = known(conn, key)
+    if before:
+        raise PressedBeforeError(before)
+    conn.execute(_OLD_FORMS)
+    conn.execute(_KEEP, {"key": key, "location": location, "now": utc_now()})
 
 
 def known(conn: sqlite3.Connection, key: str) -> str:

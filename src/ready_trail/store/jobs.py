@@ -5,41 +5,47 @@ from __future__ import annotations
 import json
 import sqlite3
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ready_trail.core.datasheet import Figure
 from ready_trail.core.job import Job, lifted
 from ready_trail.core.job.lift import cleaned
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotFoundError, NothingToUndoError, StaleWriteError
-from ready_trail.store.packing import DEPTH_MOST, pack, unpack
-from ready_trail.store.recent import Recent
+from ready_trail.store.packing import pack, unpack
 from ready_trail.store.shelf import list_figures
+from ready_trail.store.summaries import Summary
 
 _INSERT_JOB = """
 INSERT INTO job (head, created_at, document) VALUES (1, :now, :document) RETURNING job_id
 """
 _INSERT_REVISION = """
 INSERT INTO revision (job_id, number, parent, kind, title, base, depth, form, body, made_at)
-VALUES (:job_id, :number, :parent, :kind, :title, :base, :depth, :form, :body, :now)
+VALUES (:job_id, :number, :parent, :kind, :title, NULL, 0, 'whole', :body, :now)
 """
 _SELECT_JOBS = """
 SELECT job.job_id,
        job.head,
        job.archived_at,
        revision.made_at,
-       job.document ->> '$.name'                     AS name,
-       job.document ->> '$.place'                    AS place,
-       job.document ->> '$.vehicle.kind'             AS vehicle_kind,
-       job.document ->> '$.vehicle.nominal_v'        AS nominal_v,
-       json_array_length(job.document, '$.circuits') AS circuits
+       CASE WHEN line.job_id IS NULL THEN job.document ->> '$.name' ELSE line.name END AS name,
+       CASE WHEN line.job_id IS NULL THEN job.document ->> '$.place' ELSE line.place END AS place,
+       CASE WHEN line.job_id IS NULL THEN job.document ->> '$.vehicle.kind'
+            ELSE line.vehicle_kind END AS vehicle_kind,
+       CASE WHEN line.job_id IS NULL THEN job.document ->> '$.vehicle.nominal_v'
+            ELSE line.nominal_v END AS nominal_v,
+       CASE WHEN line.job_id IS NULL THEN json_array_length(job.document, '$.circuits')
+            ELSE line.circuits END AS circuits,
+       line.reckoned_by, line.ready, line.stops, line.cautions, line.trouble
   FROM job
   JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
+  LEFT JOIN job_summary AS line ON line.job_id = job.job_id AND line.revision = job.head
  WHERE (job.archived_at IS NOT NULL) = :archived
  ORDER BY revision.made_at DESC, job.job_id DESC
 """
 _SELECT_HEAD = """
 SELECT job.job_id, job.head, job.archived_at, job.document, revision.title,
-       revision.kind, revision.parent, revision.made_at, revision.depth
+       revision.kind, revision.parent, revision.made_at
   FROM job
   JOIN revision ON revision.job_id = job.job_id AND revision.number = job.head
  WHERE job.job_id = :job_id
@@ -72,19 +78,16 @@ SELECT number, parent, kind, title, made_at, base, form, body
   FROM revision
  WHERE job_id = :job_id AND number = :number
 """
-_SELECT_PLAIN = """
-SELECT job_id, number, parent
+_SELECT_OLD = """
+SELECT job_id, number
   FROM revision
- WHERE form = 'plain'
+ WHERE form <> 'whole'
  ORDER BY job_id, number
  LIMIT 500
 """
-_PACK = """
-UPDATE revision SET base = :base, depth = :depth, form = :form, body = :body
+_MAKE_WHOLE = """
+UPDATE revision SET base = NULL, depth = 0, form = 'whole', body = :body
  WHERE job_id = :job_id AND number = :number
-"""
-_SELECT_DEPTH = """
-SELECT depth FROM revision WHERE job_id = :job_id AND number = :number
 """
 _SET_ARCHIVED = """
 UPDATE job SET archived_at = :archived_at WHERE job_id = :job_id RETURNING job_id
@@ -93,7 +96,7 @@ UPDATE job SET archived_at = :archived_at WHERE job_id = :job_id RETURNING job_i
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobRow:
-    """One line of the list of jobs."""
+    """One line of the list of jobs; ``counted`` is None where nobody reckoned this revision."""
 
     job_id: int
     head: int
@@ -104,6 +107,7 @@ class JobRow:
     circuits: int
     made_at: str
     archived: bool
+    counted: Summary | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -145,20 +149,35 @@ def create_job(conn: sqlite3.Connection, job: Job, *, kind: str, title: str) -> 
 
 def list_jobs(conn: sqlite3.Connection, *, archived: bool = False) -> tuple[JobRow, ...]:
     """Return the jobs, the one changed last first."""
-    rows = conn.execute(_SELECT_JOBS, {"archived": int(archived)})
-    return tuple(
-        JobRow(
-            job_id=row["job_id"],
-            head=row["head"],
-            name=row["name"],
-            place=row["place"] or "",
-            vehicle_kind=row["vehicle_kind"],
-            nominal_v=int(row["nominal_v"]),
-            circuits=row["circuits"],
-            made_at=row["made_at"],
-            archived=row["archived_at"] is not None,
+    return tuple(_row(row) for row in conn.execute(_SELECT_JOBS, {"archived": int(archived)}))
+
+
+def _row(row: sqlite3.Row) -> JobRow:
+    facts = {
+        "name": row["name"],
+        "place": row["place"] or "",
+        "circuits": row["circuits"],
+        "vehicle_kind": row["vehicle_kind"],
+        "nominal_v": int(row["nominal_v"]),
+    }
+    counted = None
+    if row["reckoned_by"] is not None:
+        counted = Summary(
+            revision=row["head"],
+            reckoned_by=row["reckoned_by"],
+            ready=row["ready"],
+            stops=row["stops"],
+            cautions=row["cautions"],
+            trouble=row["trouble"],
+            **facts,
         )
-        for row in rows
+    return JobRow(
+        job_id=row["job_id"],
+        head=row["head"],
+        made_at=row["made_at"],
+        archived=row["archived_at"] is not None,
+        counted=counted,
+        **facts,
     )
 
 
@@ -213,14 +232,12 @@ def append_revision(
     number = int(conn.execute(_SELECT_NEXT_NUMBER, {"job_id": job_id}).fetchone()["next"] or 0)
     if number == 0:
         raise NotFoundError("job", job_id)
-    head = _require_head(conn, job_id, seen)
+    _require_head(conn, job_id, seen)
     parent: int | None = seen
     if amend:
         parent = get_revision(conn, job_id, seen)[0].parent or seen
     document = job.model_dump_json()
-    _insert(conn, job_id, number, parent, kind, title, document, utc_now(),
-            base=(seen, head["depth"], head["document"]))  # fmt: skip
-    _PARSED.keep(document, job)
+    _insert(conn, job_id, number, parent, kind, title, document, utc_now())
     _move(conn, job_id, seen, number, document)
     return number
 
@@ -260,26 +277,18 @@ def get_revision(conn: sqlite3.Connection, job_id: int, number: int) -> tuple[Re
     return _revision(row), _job(_document(conn, job_id, number).decode())
 
 
-def pack_plain(conn: sqlite3.Connection) -> int:
-    """Pack up to 500 revisions that an older program kept as plain text; return how many."""
-    rows = conn.execute(_SELECT_PLAIN).fetchall()
+def make_whole(conn: sqlite3.Connection) -> int:
+    """Make up to 500 revisions whole that an older program kept otherwise; return how many."""
+    rows = conn.execute(_SELECT_OLD).fetchall()
     for row in rows:
-        job_id, number, parent = row["job_id"], row["number"], row["parent"]
-        document = _document(conn, job_id, number)
-        base, depth, before = None, 0, None
-        if parent is not None:
-            key = {"job_id": job_id, "number": parent}
-            deep = int(conn.execute(_SELECT_DEPTH, key).fetchone()["depth"]) + 1
-            if deep <= DEPTH_MOST:
-                base, depth, before = parent, deep, _document(conn, job_id, parent)
-        form, body = pack(document, before)
-        conn.execute(_PACK, {"job_id": job_id, "number": number, "base": base, "depth": depth,
-                             "form": form, "body": body})  # fmt: skip
+        key = {"job_id": row["job_id"], "number": row["number"]}
+        document = _document(conn, row["job_id"], row["number"])
+        conn.execute(_MAKE_WHOLE, {**key, "body": pack(document)})
     return len(rows)
 
 
 def _document(conn: sqlite3.Connection, job_id: int, number: int) -> bytes:
-    """The document of a revision, put together from its whole copy and the changes since."""
+    """The document of a revision; of an older program's, from its whole copy and the changes."""
     changes: list[tuple[str, bytes]] = []
     at: int | None = number
     while at is not None:
@@ -300,22 +309,9 @@ def set_archived(conn: sqlite3.Connection, job_id: int, *, archived: bool) -> No
         raise NotFoundError("job", job_id)
 
 
-_PARSED: Recent[str, Job] = Recent(128)
-"""The jobs of documents read or written last; jobs are frozen and may be shared. An edited job
-shares with the one before all parts that were not touched: a design tells at a glance what stays.
-"""
-
-
+@lru_cache(maxsize=128)
 def _job(document: str) -> Job:
-    job = _PARSED.get(document)
-    if job is None:
-        job = _read(document)
-        _PARSED.keep(document, job)
-    return job
-
-
-def _read(document: str) -> Job:
-    """The job of a stored document, lifted where it is old."""
+    """The job of a stored document, lifted where it is old; jobs are frozen and may be shared."""
     parsed = json.loads(document)
     if "\\u" in document or "\\n" in document or "\\t" in document:
         parsed = cleaned(parsed)
@@ -331,23 +327,15 @@ def _insert(
     title: str,
     document: str,
     now: str,
-    *,
-    base: tuple[int, int, str] | None = None,
 ) -> None:
-    """Keep a revision; ``base`` is the one before with its depth and document."""
-    if base is not None and base[1] >= DEPTH_MOST:
-        base = None
-    form, body = pack(document.encode(), base[2].encode() if base is not None else None)
+    """Keep a revision: each stands by itself."""
     row = {
         "job_id": job_id,
         "number": number,
         "parent": parent,
         "kind": kind,
         "title": title,
-        "base": base[0] if base is not None else None,
-        "depth": base[1] + 1 if base is not None else 0,
-        "form": form,
-        "body": body,
+        "body": pack(document.encode()),
         "now": now,
     }
     conn.execute(_INSERT_REVISION, row)

@@ -1,4 +1,4 @@
-"""Opening the database for a server: a copy of the day, migrations, old revisions packed."""
+"""Opening the database for a server: a copy of the day, migrations, old revisions made whole."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ def open_database(path: Path) -> None:
             packed = 0
             while True:
                 with db.transaction(conn):
-                    count = jobs.pack_plain(conn)
+                    count = jobs.make_whole(conn)
                 packed += count
                 if not count:
                     break
@@ -69,7 +69,9 @@ def keep_daily_copy(path: Path) -> Path | None:
         backup(path, partial)
         partial.rename(today)
         copies = sorted(p for p in folder.iterdir() if _COPY.match(p.name))
-        for old in copies[:-COPIES_KEPT]:
+        past = [p for p in copies if p.name <= today.name]
+        future = [p for p in copies if p.name > today.name]  # made by a clock that was ahead
+        for old in (*past[:-COPIES_KEPT], *future[:-COPIES_KEPT]):
             old.unlink()
     except (StoreError, OSError) as error:
         _log.warning("no copy of today could be kept: %s", error)

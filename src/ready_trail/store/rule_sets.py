@@ -40,8 +40,14 @@ def list_sets(conn: sqlite3.Connection) -> tuple[RuleSet, ...]:
             rules = HouseRules.model_validate_json(row["document"])
         except ValidationError:
             continue
-        found.append(RuleSet(name=row["name"], rules=rules, is_shops=bool(row["is_shops"]),
-                             made_at=row["made_at"]))  # fmt: skip
+        found.append(
+            RuleSet(
+                name=row["name"],
+                rules=rules,
+                is_shops=bool(row["is_shops"]),
+                made_at=row["made_at"],
+            )
+        )
     return tuple(found)
 
 

@@ -6,8 +6,10 @@ A move is a fact and never changed: a wrong one is put right by a count.
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
+from uuid import uuid4
 
 from ready_trail.core.build.bill import Line
 from ready_trail.core.build.stock import Part
@@ -51,6 +53,12 @@ SELECT kind, quantity, job_id, note, made_at
  WHERE part_key = :key
  ORDER BY move_id DESC
  LIMIT 100
+"""
+_TAKEN = """
+SELECT part_key, sum(CASE kind WHEN 'taken' THEN quantity ELSE -quantity END) AS taken
+  FROM stock_move
+ WHERE job_id = :job_id AND kind IN ('taken', 'returned')
+ GROUP BY part_key
 """
 _FIGURES = "SELECT row, field, value, source FROM figure ORDER BY row, field"
 _SAVE_FIGURE = """
@@ -101,16 +109,30 @@ def get_part(conn: sqlite3.Connection, key: str) -> ShelfPart:
 
 def save_part(conn: sqlite3.Connection, part: Part, row: str = "") -> None:
     """Put a part on the shelf, or change its words and price; its stock stays."""
-    values = {"key": part.key, "label": part.label, "grp": part.group, "unit": part.unit,
-              "price": part.price, "order_ref": part.order_ref, "least": part.least, "row": row,
-              "now": utc_now()}  # fmt: skip
+    values = {
+        "key": part.key,
+        "label": part.label,
+        "grp": part.group,
+        "unit": part.unit,
+        "price": part.price,
+        "order_ref": part.order_ref,
+        "least": part.least,
+        "row": row,
+        "now": utc_now(),
+    }
     conn.execute(_SAVE, values)
 
 
 def move_stock(
-    conn: sqlite3.Connection, key: str, part_key: str, kind: MoveKind, quantity: float, *,
-    job_id: int | None = None, note: str = "",
-) -> bool:  # fmt: skip
+    conn: sqlite3.Connection,
+    key: str,
+    part_key: str,
+    kind: MoveKind,
+    quantity: float,
+    *,
+    job_id: int | None = None,
+    note: str = "",
+) -> bool:
     """Append a move; False when its key is known and it counted already.
 
     Raises NotFoundError, or NotEnoughError where more would be taken than is there.
@@ -120,19 +142,48 @@ def move_stock(
     has = get_part(conn, part_key).part
     if kind == "taken" and quantity > has.stock + 1e-9:
         raise NotEnoughError(has.label, has.stock, quantity, has.unit)
-    row = {"key": key, "part_key": part_key, "kind": kind, "quantity": quantity,
-           "job_id": job_id, "note": note, "now": utc_now()}  # fmt: skip
+    row = {
+        "key": key,
+        "part_key": part_key,
+        "kind": kind,
+        "quantity": quantity,
+        "job_id": job_id,
+        "note": note,
+        "now": utc_now(),
+    }
     conn.execute(_MOVE, row)
     return True
+
+
+def take_parts(conn: sqlite3.Connection, parts: Iterable[tuple[Part, str]], note: str) -> None:
+    """Put parts on the shelf with the rows they stand for; a stock that differs is a count."""
+    known = {p.part.key: p for p in list_parts(conn)}
+    for part, row in parts:
+        before = known.get(part.key)
+        save_part(conn, part, row or (before.row if before is not None else ""))
+        has = before.part.stock if before is not None else 0.0
+        if abs(has - part.stock) > 1e-6:
+            move_stock(conn, str(uuid4()), part.key, "counted", part.stock, note=note)
 
 
 def list_moves(conn: sqlite3.Connection, key: str) -> tuple[Move, ...]:
     """Return a part's moves, newest first, a hundred at most."""
     return tuple(
-        Move(kind=r["kind"], quantity=r["quantity"], job_id=r["job_id"], note=r["note"],
-             made_at=r["made_at"])
+        Move(
+            kind=r["kind"],
+            quantity=r["quantity"],
+            job_id=r["job_id"],
+            note=r["note"],
+            made_at=r["made_at"],
+        )
         for r in conn.execute(_MOVES, {"key": key})
-    )  # fmt: skip
+    )
+
+
+def taken_for(conn: sqlite3.Connection, job_id: int) -> dict[str, float]:
+    """Return what a job took of each part and did not put back."""
+    found = {r["part_key"]: round(r["taken"], 3) for r in conn.execute(_TAKEN, {"job_id": job_id})}
+    return {key: taken for key, taken in found.items() if taken > 0}
 
 
 def list_figures(conn: sqlite3.Connection) -> tuple[Figure, ...]:
@@ -145,8 +196,13 @@ def list_figures(conn: sqlite3.Connection) -> tuple[Figure, ...]:
 
 def save_figure(conn: sqlite3.Connection, figure: Figure) -> None:
     """Take a figure from a datasheet."""
-    row = {"row": figure.row, "field": figure.field, "value": figure.value,
-           "source": figure.source, "now": utc_now()}  # fmt: skip
+    row = {
+        "row": figure.row,
+        "field": figure.field,
+        "value": figure.value,
+        "source": figure.source,
+        "now": utc_now(),
+    }
     conn.execute(_SAVE_FIGURE, row)
 
 
@@ -167,9 +223,16 @@ def set_setting(conn: sqlite3.Connection, name: str, value: str) -> None:
 
 
 def _part(row: sqlite3.Row) -> ShelfPart:
-    part = Part(key=row["part_key"], label=row["label"], group=row["grp"], unit=row["unit"],
-                price=row["price"], order_ref=row["order_ref"], stock=round(row["stock"], 3),
-                least=row["least"])  # fmt: skip
+    part = Part(
+        key=row["part_key"],
+        label=row["label"],
+        group=row["grp"],
+        unit=row["unit"],
+        price=row["price"],
+        order_ref=row["order_ref"],
+        stock=round(row["stock"], 3),
+        least=row["least"],
+    )
     return ShelfPart(part=part, row=row["row"])
 
 

@@ -45,9 +45,17 @@ def add_ticks(conn: sqlite3.Connection, job_id: int, ticks: tuple[NewTick, ...])
     now, new = utc_now(), 0
     for each in ticks:
         tick = each.tick
-        row = {"key": each.key, "job_id": job_id, "item": tick.item, "done": int(tick.done),
-               "print": tick.print, "asked": tick.asked, "who": tick.who,
-               "made_at": min(tick.made_at or now, now), "now": now}  # fmt: skip
+        row = {
+            "key": each.key,
+            "job_id": job_id,
+            "item": tick.item,
+            "done": int(tick.done),
+            "print": tick.print,
+            "asked": tick.asked,
+            "who": tick.who,
+            "made_at": min(tick.made_at or now, now),
+            "now": now,
+        }
         new += conn.execute(_INSERT, row).rowcount
     return new
 
@@ -60,7 +68,13 @@ def count_ticks(conn: sqlite3.Connection, job_id: int) -> int:
 def list_ticks(conn: sqlite3.Connection, job_id: int) -> tuple[Tick, ...]:
     """Return every tick of a job as it arrived."""
     return tuple(
-        Tick(item=r["item"], done=bool(r["done"]), print=r["print"], asked=r["asked"],
-             who=r["who"], made_at=r["made_at"])
+        Tick(
+            item=r["item"],
+            done=bool(r["done"]),
+            print=r["print"],
+            asked=r["asked"],
+            who=r["who"],
+            made_at=r["made_at"],
+        )
         for r in conn.execute(_SELECT, {"job_id": job_id})
-    )  # fmt: skip
+    )

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import asyncio
 import logging
 import sqlite3
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from collections.abc import AsyncIterator, Mapping
+from contextlib import asynccontextmanager, closing
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -24,22 +25,23 @@ from ready_trail import __version__
 from ready_trail.core.errors import CoreError
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import FILE_MOST_BYTES
-from ready_trail.formats.pdf import PdfUnavailableError
-from ready_trail.store import db, jobs
+from ready_trail.store import db, jobs, shelf
 from ready_trail.store.errors import (
     DatabaseUnusableError,
     NotFoundError,
     StaleWriteError,
     StoreError,
 )
+from ready_trail.store.in_use import in_use
 from ready_trail.store.opening import open_database
-from ready_trail.web.context import STATIC, page
+from ready_trail.web import assets, work
+from ready_trail.web.assets import STATIC
+from ready_trail.web.context import page
+from ready_trail.web.door import Network
 from ready_trail.web.fields import FieldsRefusedError
-from ready_trail.web.network import Network
 from ready_trail.web.routes import (
     accessories,
     api,
-    book,
     branches,
     brief,
     build,
@@ -51,18 +53,18 @@ from ready_trail.web.routes import (
     found,
     history,
     layout,
-    network,
+    pairing,
     quick_size,
     review,
     rules,
     scenarios,
     schemes,
-    shelf,
     supply,
     survey,
 )
 from ready_trail.web.routes import jobs as job_routes
-from ready_trail.web.second import ByJob
+from ready_trail.web.routes import shelf as shelf_routes
+from ready_trail.web.routes import work as work_routes
 from ready_trail.web.security import BodyLimit, LocalOnly
 from ready_trail.web.work import TooMuchWorkError
 
@@ -80,9 +82,9 @@ class CachedStatic(StaticFiles):
         scope: Scope = args[2] if len(args) > 2 else kwargs["scope"]
         by_digest = b"v=" in scope["query_string"]
         path = str(args[0] if args else kwargs["full_path"])
-        keep = "no-cache"
+        keep = assets.ASKED_EACH_TIME
         if by_digest:
-            keep = "max-age=31536000, immutable"
+            keep = assets.FOR_GOOD
         elif path.endswith((".woff2", ".ttf")):  # named inside stylesheets, without a digest
             keep = "max-age=604800"
         response.headers["cache-control"] = keep
@@ -98,24 +100,24 @@ def create_app(database: Path) -> FastAPI:
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
-        lifespan=_few_threads,
+        lifespan=_served,
         max_body_size=BodyLimit.DRAIN_MOST_BYTES,  # a stated size is refused sooner, with a page
     )
     app.state.database = database
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
-    app.add_middleware(ByJob, broken=_broken)
     app.add_middleware(LocalOnly, database=database)
     app.state.network = Network(app=app)
     app.state.port = 0
     app.add_api_route("/sw.js", _service_worker, include_in_schema=False)
+    app.include_router(assets.router)
     app.mount("/static", CachedStatic(directory=STATIC), name="static")
     for module in (
         job_routes,
         quick_size,
-        network,
+        pairing,
         schemes,
-        shelf,
+        shelf_routes,
         brief,
         accessories,
         survey,
@@ -131,9 +133,9 @@ def create_app(database: Path) -> FastAPI:
         faults,
         build,
         found,
-        book,
         history,
         exports,
+        work_routes,
         api,
     ):
         app.include_router(module.router)
@@ -142,16 +144,40 @@ def create_app(database: Path) -> FastAPI:
 
 
 @asynccontextmanager
-async def _few_threads(app: FastAPI) -> AsyncIterator[None]:
-    """Let few requests run at a time: they compute, and more of them only wait for each other."""
+async def _served(app: FastAPI) -> AsyncIterator[None]:
+    """Let few requests run at a time: they compute, and more of them only wait for each other.
+
+    The database is held meanwhile: nobody puts a backup in its place under what is written.
+    """
     to_thread.current_default_thread_limiter().total_tokens = _THREADS
-    yield
+    door: Network = app.state.network
+    with in_use(app.state.database), closing(db.connect(app.state.database)) as held:
+        # with one connection open its files beside the database stay: a full disk can be read
+        held.execute("SELECT count(*) FROM job").fetchone()
+        following = None
+        if door.is_shared:
+            following = asyncio.create_task(
+                door.follow(app.state.port, lambda: _door_is_open(app.state.database))
+            )
+        try:
+            yield
+        finally:
+            if following is not None:
+                following.cancel()
+            door.close()
+            work.close()
+
+
+def _door_is_open(database: Path) -> bool:
+    with closing(db.connect(database)) as conn:
+        return shelf.get_setting(conn, "network_now") == "on"
 
 
 def _service_worker() -> Response:
     """The service worker, at the root so that it may answer for every build page."""
-    return FileResponse(STATIC / "js" / "sw.js", media_type="text/javascript",
-                        headers={"cache-control": "no-cache"})  # fmt: skip
+    return FileResponse(
+        STATIC / "js" / "sw.js", media_type="text/javascript", headers={"cache-control": "no-cache"}
+    )
 
 
 def _add_handlers(app: FastAPI) -> None:
@@ -161,7 +187,6 @@ def _add_handlers(app: FastAPI) -> None:
         (FieldsRefusedError, 422),
         (FileRefusedError, 422),
         (CoreError, 422),
-        (PdfUnavailableError, 501),
         (TooMuchWorkError, 429),
         (DatabaseUnusableError, 503),
         (StoreError, 500),
@@ -182,9 +207,22 @@ def _handler(status: int) -> Any:
                 return JSONResponse({"detail": told}, status_code=422)
             if any(details["loc"][:1] == ("path",) for details in error.errors()):
                 code = 404
-        return _problem(request, code, _heading(code), _words(error))
+        typed = await _typed(request) if isinstance(error, FieldsRefusedError) else {}
+        return _problem(request, code, _heading(code), _words(error), typed)
 
     return answer
+
+
+_NOT_TYPED = frozenset({"revision", "back", "edit", "held", "form_key", "key", "id"})
+
+
+async def _typed(request: Request) -> dict[str, str]:
+    """What a person typed into the form that was refused: it is shown, so that nothing is lost."""
+    if request.method != "POST":
+        return {}
+    form = await request.form()
+    typed = ((n, v) for n, v in form.multi_items() if isinstance(v, str) and n not in _NOT_TYPED)
+    return {name: value[:2_000] for name, value in list(typed)[:60]}
 
 
 async def _unforeseen(request: Request, error: Exception) -> Response:
@@ -223,16 +261,28 @@ def _heading(status: int) -> str:
         408: "That came too slowly",
         422: "That cannot be taken",
         429: "Too much at once",
-        501: "Not on this machine",
         503: "The database cannot be used just now",
     }.get(status, "That did not work")
 
 
-def _problem(request: Request, status: int, heading: str, words: str) -> Response:
+def _problem(
+    request: Request,
+    status: int,
+    heading: str,
+    words: str,
+    typed: Mapping[str, str] | None = None,
+) -> Response:
     if request.url.path.startswith("/api/"):
         return JSONResponse({"detail": words or heading}, status_code=status)
-    return page(request, "pages/problem.html", status=status, heading=heading, words=words,
-                back=_came_from(request))  # fmt: skip
+    return page(
+        request,
+        "pages/problem.html",
+        status=status,
+        heading=heading,
+        words=words,
+        typed=typed or {},
+        back=_came_from(request),
+    )
 
 
 def _came_from(request: Request) -> str:
@@ -249,14 +299,6 @@ def _came_from(request: Request) -> str:
 def _too_large(request: Request) -> Response:
     words = f"A job file has {FILE_MOST_BYTES / 1e6:.0f} MB at most. Nothing was stored."
     return _problem(request, 413, _heading(413), words)
-
-
-def _broken(request: Request) -> Response:
-    words = (
-        "One of the program's processes ended over this change. Whether it was stored before that "
-        "stands in the job's history; look there before you make it again."
-    )
-    return _problem(request, 503, "That was interrupted", words)
 
 
 async def _stale(request: Request, error: Exception) -> Response:
@@ -278,6 +320,12 @@ async def _stale(request: Request, error: Exception) -> Response:
     if "held" in typed:
         shown["file"] = "the file that you chose, kept"
     return page(
-        request, "pages/stale.html", status=409, stored=stored, newer=newer, typed=typed,
-        shown=shown, seen=error.seen,
-    )  # fmt: skip
+        request,
+        "pages/stale.html",
+        status=409,
+        stored=stored,
+        newer=newer,
+        typed=typed,
+        shown=shown,
+        seen=error.seen,
+    )

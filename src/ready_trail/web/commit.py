@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from ready_trail.core.catalogue import load_catalogue
+from ready_trail.core.design import Design
 from ready_trail.core.edits import Edit, apply
 from ready_trail.core.errors import CoreError, EditRefusedError
 from ready_trail.core.job import Job
@@ -13,8 +14,10 @@ from ready_trail.core.references import unknown_references
 from ready_trail.store import jobs
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import StaleWriteError
-from ready_trail.web.context import designed
+from ready_trail.store.summaries import keep_summary
+from ready_trail.web.designs import designed
 from ready_trail.web.fields import FieldsRefusedError, whole_number
+from ready_trail.web.pages.summary import summary_of
 
 _MERGING_KINDS = frozenset(
     {
@@ -37,8 +40,15 @@ def seen_revision(form: Mapping[str, str]) -> int:
     return number
 
 
-def commit(conn: sqlite3.Connection, job_id: int, seen: int, edit: Edit) -> Job:
-    """Apply an edit to the head and store it as a revision.
+def commit(
+    conn: sqlite3.Connection,
+    job_id: int,
+    seen: int,
+    edit: Edit,
+    *,
+    also: Callable[[Job], None] = lambda _: None,
+) -> Job:
+    """Apply an edit to the head and store it as a revision; ``also`` goes in the same transaction.
 
     Raises StaleWriteError when the job moved on since the page was made, FieldsRefusedError
     when the edit does not fit; nothing is stored then.
@@ -51,13 +61,22 @@ def commit(conn: sqlite3.Connection, job_id: int, seen: int, edit: Edit) -> Job:
         after = checked(stored.job, edit)
         if after == stored.job:
             return after
-        _must_be_designed(after, stored)
+        made = _must_be_designed(after, stored)
         kind = str(getattr(edit, "kind", "edit"))
         amend = stored.can_undo and edit.continues(stored.job, stored.kind, stored.title)
         with transaction(conn):
             if jobs.head_of(conn, job_id)[0] == stored.revision:
-                jobs.append_revision(conn, job_id, stored.revision, after, kind=kind,
-                                     title=edit.title(stored.job)[:300], amend=amend)  # fmt: skip
+                number = jobs.append_revision(
+                    conn,
+                    job_id,
+                    stored.revision,
+                    after,
+                    kind=kind,
+                    title=edit.title(stored.job)[:300],
+                    amend=amend,
+                )
+                keep_summary(conn, job_id, summary_of(after, number, stored.figures, made))
+                also(after)
                 return after
 
 
@@ -69,10 +88,10 @@ def _may_merge(conn: sqlite3.Connection, job_id: int, seen: int, head: int, edit
     return all(r.kind in _MERGING_KINDS for r in newer)
 
 
-def _must_be_designed(job: Job, before: jobs.StoredJob) -> None:
+def _must_be_designed(job: Job, before: jobs.StoredJob) -> Design:
     """Refuse what the design cannot even speak of: whatever is stored can be opened again."""
     try:
-        designed(job, before.figures, before.job)
+        return designed(job, before.figures)
     except CoreError as error:
         raise FieldsRefusedError({"form": f"This cannot be designed: {error}."}) from error
 

@@ -7,21 +7,19 @@ in the document: ``use.switch``, ``run.0.length_m``.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
-from typing import Any, TypeVar
+from collections.abc import Iterable, Iterator, Mapping
+from functools import lru_cache
+from typing import Any, TypeVar, get_args
 
 from pydantic import BaseModel, ValidationError
 
 from ready_trail.core.job.plain import plain_errors
+from ready_trail.core.measures import as_figure
 
 M = TypeVar("M", bound=BaseModel)
 _DEEPEST = 8
 _NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z0-9_]+)*", re.ASCII)
 _NAME_MOST, _VALUE_MOST = 120, 200_000
-_FEET = re.compile(
-    r"""(?:(?P<feet>\d{1,3}(?:\.\d+)?)\s*(?:ft|feet|'))?\s*"""
-    r"""(?:(?P<inches>\d{1,3}(?:\.\d+)?)\s*(?:in|inch|inches|")?)?"""
-)
 _CLASH = "These fields do not fit together; reload the page."
 
 
@@ -63,7 +61,10 @@ def texts(typed: Mapping[str, object]) -> dict[str, str]:
 
 
 def nested(fields: Mapping[str, str], *, prefix: str = "") -> dict[str, Any]:
-    """Return the document that dotted field names describe; ``[]`` parts become lists."""
+    """Return the document that dotted field names describe; numbered parts become lists.
+
+    Figures are in their field's own unit then, whatever unit was typed.
+    """
     root: dict[str, Any] = {}
     for name, value in fields.items():
         if not name.startswith(prefix):
@@ -78,7 +79,7 @@ def nested(fields: Mapping[str, str], *, prefix: str = "") -> dict[str, Any]:
                 raise FieldsRefusedError({"form": _CLASH})
         if isinstance(place.get(parts[-1]), dict):
             raise FieldsRefusedError({"form": _CLASH})
-        place[parts[-1]] = _in_metres(parts[-1], _tidy(value))
+        place[parts[-1]] = as_figure(parts[-1], value)
     listed = _lists(root)
     return listed if isinstance(listed, dict) else {}
 
@@ -99,45 +100,64 @@ def whole_number(text: object) -> int | None:
     return int(text) if text.isascii() and text.isdigit() and len(text) < 19 else None
 
 
+def merged(before: Mapping[str, Any], typed: Mapping[str, Any]) -> dict[str, Any]:
+    """Return a document with what was typed in it; a group keeps what its form does not ask."""
+    document = dict(before)
+    for name, value in typed.items():
+        known = before.get(name)
+        if isinstance(known, Mapping) and isinstance(value, Mapping):
+            value = merged(known, value)
+        document[name] = value
+    return document
+
+
 def build(model: type[M], document: Mapping[str, Any]) -> M:
-    """Return the validated model. Raises FieldsRefusedError with plain messages."""
+    """Return the validated model; a blank field that may be left out is left out.
+
+    Raises FieldsRefusedError with plain messages.
+    """
     try:
-        return model.model_validate(document)
+        return model.model_validate(_without_blanks(model, document))
     except ValidationError as error:
         raise FieldsRefusedError(plain_errors(error)) from error
+
+
+def _without_blanks(model: type[BaseModel], document: Mapping[str, Any]) -> dict[str, Any]:
+    """The document with None for blank texts where its model takes it, in its groups and rows."""
+    found = dict(document)
+    for name in model.model_fields:
+        value, types = found.get(name), _types_of(model, name)
+        inner = next((a for a in types if _is_model(a)), None)
+        if value == "" and type(None) in types:
+            found[name] = None
+        elif inner is not None and isinstance(value, Mapping):
+            found[name] = _without_blanks(inner, value)
+        elif inner is not None and isinstance(value, list | tuple):
+            found[name] = [
+                _without_blanks(inner, row) if isinstance(row, Mapping) else row for row in value
+            ]
+    return found
+
+
+@lru_cache(maxsize=1024)
+def _types_of(model: type[BaseModel], name: str) -> tuple[Any, ...]:
+    """Every type that a field's annotation names."""
+    return tuple(_inside(model.model_fields[name].annotation))
+
+
+def _inside(annotation: Any) -> Iterator[Any]:
+    yield annotation
+    for part in get_args(annotation):
+        yield from _inside(part)
+
+
+def _is_model(kind: object) -> bool:
+    return isinstance(kind, type) and issubclass(kind, BaseModel)
 
 
 def without_blanks(document: dict[str, Any], *names: str) -> dict[str, Any]:
     """Return the document with these optional fields left out where they are blank."""
     return {k: v for k, v in document.items() if not (k in names and v in ("", None))}
-
-
-def vehicle_document(typed: Mapping[str, Any]) -> dict[str, Any]:
-    """Return the vehicle as posted; what is left blank follows from its kind."""
-    vehicle = without_blanks(mapping(typed.get("vehicle")), "base_a", "parked_ma")
-    if "battery" in vehicle:
-        vehicle["battery"] = without_blanks(mapping(vehicle["battery"]), "torque_nm")
-    return vehicle
-
-
-def _tidy(value: str) -> str:
-    """Trim, and take a decimal comma for a point where the rest is a number."""
-    value = value.strip()
-    as_point = value.replace(",", ".")
-    digits = as_point.lstrip("+-").replace(".", "", 1)
-    number = digits.isascii() and digits.isdigit()
-    return as_point if value.count(",") == 1 and number else value
-
-
-def _in_metres(name: str, value: str) -> str:
-    """Turn a length typed in feet and inches ("7 ft 10 in", 7'10") into metres."""
-    if not name.endswith("_m"):
-        return value
-    found = _FEET.fullmatch(value)
-    if found is None or whole_number(value) is not None or not re.search(r"[ft'in\"]", value):
-        return value
-    length_m = float(found["feet"] or 0) * 0.3048 + float(found["inches"] or 0) * 0.0254
-    return f"{length_m:.3f}".rstrip("0").rstrip(".")
 
 
 def _lists(value: Any) -> Any:

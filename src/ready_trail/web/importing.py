@@ -1,4 +1,4 @@
-"""A large job file, read and designed in a process of its own before it becomes a job.
+"""A large job file, read and designed beside the server before it becomes a job.
 
 A file from anywhere may be wrong in a way that takes long to find, and the design of hundreds of
 circuits takes seconds: other people's pages do not wait for either.
@@ -6,18 +6,17 @@ circuits takes seconds: other people's pages do not wait for either.
 
 from __future__ import annotations
 
-import json
-from functools import partial
+import sqlite3
 from pathlib import Path
 
 from ready_trail.core.datasheet import Figure, catalogue_with
 from ready_trail.core.design import design
 from ready_trail.core.errors import CoreError
-from ready_trail.core.job import Job
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
 from ready_trail.store import db, forms, jobs
-from ready_trail.web.work import WORKS, Report, Work, WorkRefusedError
+from ready_trail.store.works import Work
+from ready_trail.web.work import Made, Report, WorkRefusedError, start
 
 LARGE_BYTES = 150_000
 """Some 60 circuits: a smaller file is taken at once."""
@@ -28,14 +27,20 @@ def start_import(database: Path, data: bytes, figures: tuple[Figure, ...], form_
 
     Raises TooMuchWorkError.
     """
-    return WORKS.start(
-        f"import {form_key}", "Taking the job file", "application/json", check_file, data, figures,
-        then=partial(_keep, database, form_key),
-    )  # fmt: skip
+    return start(
+        database, f"import {form_key}", "Taking the job file", take_file, data, figures, form_key
+    )
 
 
-def check_file(data: bytes, figures: tuple[Figure, ...], *, report: Report) -> bytes:
-    """Return the job in a file as this version writes it: in the process.
+def take_file(
+    conn: sqlite3.Connection,
+    data: bytes,
+    figures: tuple[Figure, ...],
+    form_key: str,
+    *,
+    report: Report,
+) -> Made:
+    """Make a job of a file, once for its form: in the process.
 
     Raises WorkRefusedError with what is wrong with the file.
     """
@@ -51,19 +56,10 @@ def check_file(data: bytes, figures: tuple[Figure, ...], *, report: Report) -> b
         raise WorkRefusedError(
             f"The job file was not taken: it cannot be designed: {error}."
         ) from error
-    return json.dumps(job.model_dump(mode="json")).encode()
-
-
-def _keep(database: Path, form_key: str, path: Path) -> str:
-    """Store the checked job, once for its form, and return where it is."""
-    job = Job.model_validate_json(path.read_bytes())
-    conn = db.connect(database)
 
     def make() -> str:
         return f"/jobs/{jobs.create_job(conn, job, kind='import', title='Import job file')}"
 
-    try:
-        with db.transaction(conn):
-            return forms.once(conn, form_key, make)
-    finally:
-        conn.close()
+    with db.transaction(conn):
+        report(2, 2, "Keeping it")  # one that was stopped makes no job
+        return Made(leads_to=forms.once(conn, form_key, make))

@@ -5,13 +5,13 @@ from __future__ import annotations
 import asyncio
 from typing import Any
 
-from uvicorn.protocols.http.h11_impl import H11Protocol
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 HEAD_MOST_S = 15.0
 """From a connection, or from the first byte of a further request, to the end of its head. [s]"""
 
 
-class PatientProtocol(H11Protocol):
+class PatientProtocol(HttpToolsProtocol):
     """HTTP/1.1 as uvicorn speaks it, with a bound on how slowly a request's head may come."""
 
     _head_timer: asyncio.TimerHandle | None = None

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+import sqlite3
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -11,12 +13,15 @@ from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.requests import Request, cookie_parser
-from starlette.responses import PlainTextResponse, RedirectResponse, Response
+from starlette.responses import JSONResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.limits import require_modest_text
 from ready_trail.store import db
-from ready_trail.store.devices import Device, find_device
-from ready_trail.web.network import COOKIE, MARK
+from ready_trail.store.devices import Device, find_device, note_seen
+from ready_trail.store.errors import StoreError
+from ready_trail.web.door import COOKIE, MARK
 
 CSP = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -31,6 +36,7 @@ _HEADERS = {
     "cache-control": "private, no-cache",
 }
 _HOSTS = frozenset({"127.0.0.1", "localhost", "::1"})
+_SEEN_WAIT_S = 0.2
 _READING = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
@@ -72,7 +78,10 @@ class LocalOnly:
         if path == "/pair" or (reading and path.startswith("/static/")):
             return None
         token = cookie_parser(headers.get("cookie", "")).get(COOKIE, "")
-        device = await run_in_threadpool(self._device, token) if token else None
+        try:
+            device = await run_in_threadpool(self._device, token) if token else None
+        except (sqlite3.Error, StoreError):
+            return PlainTextResponse("the database cannot be read just now; try again", 503)
         if device is None:
             if reading and "text/html" in headers.get("accept", ""):
                 return RedirectResponse("/pair", 303)
@@ -84,9 +93,14 @@ class LocalOnly:
         return None
 
     def _device(self, token: str) -> Device | None:
-        conn = db.connect(self.database)
+        """The device of a token. That it was seen is noted where that can be written at once."""
+        conn = db.connect(self.database, timeout_s=_SEEN_WAIT_S)
         try:
-            return find_device(conn, token[:100])
+            device = find_device(conn, token[:100])
+            if device is not None:
+                with suppress(sqlite3.Error):  # locked, or the disk is full: reading goes on
+                    note_seen(conn, device)
+            return device
         finally:
             conn.close()
 
@@ -114,7 +128,11 @@ class BodyLimit:
             return
         stated = Headers(scope=scope).get("content-length", "")
         if not stated.isascii() or not stated.isdigit() or int(stated) <= self.most_bytes:
-            await self.app(scope, self._counted(receive), send)
+            counted = self._counted(receive)
+            if "json" in Headers(scope=scope).get("content-type", ""):
+                await self._as_json(scope, counted, send)
+            else:
+                await self.app(scope, counted, send)
             return
         taken, more = 0, True
         timed = self._timed(receive)
@@ -123,6 +141,32 @@ class BodyLimit:
             taken += len(message.get("body", b""))
             more = message.get("more_body", False)
         await self.refuse(Request(scope))(scope, receive, send)
+
+    async def _as_json(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Count the parts of a JSON body before anybody makes objects of it."""
+        body, more = bytearray(), True
+        while more:
+            message = await receive()
+            if message["type"] == "http.disconnect":
+                return
+            body += message.get("body", b"")
+            more = message.get("more_body", False)
+        try:
+            await run_in_threadpool(require_modest_text, bytes(body))
+        except FileRefusedError as error:
+            refusal = JSONResponse({"detail": f"What was sent is refused: {error}."}, 422)
+            await refusal(scope, receive, send)
+            return
+        given = False
+
+        async def again() -> Message:
+            nonlocal given
+            if given:
+                return await receive()
+            given = True
+            return {"type": "http.request", "body": bytes(body), "more_body": False}
+
+        await self.app(scope, again, send)
 
     def _timed(self, receive: Receive) -> Receive:
         """Wait for each part of a body, and for all of it, no longer than people do."""
@@ -168,9 +212,13 @@ def _is_known(host: str) -> bool:
 
 
 def _is_ours(host: str, scope: Scope) -> bool:
-    """Whether a device of the network named the very address at which it came in."""
+    """Whether a device of the network named the very address at which it came in.
+
+    A browser leaves the usual port of its scheme out.
+    """
     ip, port = scope.get("server") or ("", 0)
-    return host == f"{ip}:{port}"
+    usual = {"http": 80, "https": 443}.get(scope.get("scheme", "http"))
+    return host == f"{ip}:{port}" or (port == usual and host == ip)
 
 
 def _is_own(headers: Headers, host: str) -> bool:

@@ -17,8 +17,8 @@ from ready_trail.core.budget.course import Course, Link, Stretch, into, run
 from ready_trail.core.budget.draws import Draw, draws_in, standby_a
 from ready_trail.core.job.accessory import Accessory
 from ready_trail.core.job.document import Job
+from ready_trail.core.job.points import BATTERY
 from ready_trail.core.job.scenario import Running, Scenario
-from ready_trail.core.job.supply import BATTERY
 from ready_trail.core.supply.currents import CHARGE_RATIO, Currents
 from ready_trail.core.supply.tree import Tree
 
@@ -97,7 +97,7 @@ def budget_of(job: Job, tree: Tree, currents: Currents) -> Budget:
     names = {BATTERY: "Battery"}
     links: dict[str, Link] = {}
     for point in job.points:
-        if point.kind == "battery" and point.battery is not None:
+        if point.is_a.stores and point.battery is not None:
             banks[point.id], names[point.id] = bank_of(point.battery), point.name
             link = _link(point.id, tree)
             if link is not None:
@@ -113,14 +113,19 @@ def budget_of(job: Job, tree: Tree, currents: Currents) -> Budget:
         for bank in banks
     }
     return Budget(
-        banks=banks, names=names, links=links, scenarios=scenarios,
+        banks=banks,
+        names=names,
+        links=links,
+        scenarios=scenarios,
         day=run(stretches, banks, links) if stretches else None,
-        parked_days={b: HALF * banks[b].capacity_ah / (24.0 * amps)
-                     for b, amps in parked.items() if amps > 0},
-        winches=tuple(_winch(a, job, banks[BATTERY]) for a in job.accessories
-                      if a.model == "winch"),
+        parked_days={
+            b: HALF * banks[b].capacity_ah / (24.0 * amps) for b, amps in parked.items() if amps > 0
+        },
+        winches=tuple(
+            _winch(a, job, banks[BATTERY]) for a in job.accessories if a.model == "winch"
+        ),
         unlisted=currents.runs.unlisted if job.scenarios else frozenset(),
-    )  # fmt: skip
+    )
 
 
 def stretch_of(found: ScenarioBudget) -> Stretch:
@@ -129,23 +134,35 @@ def stretch_of(found: ScenarioBudget) -> Stretch:
     for draw in found.draws:
         load_a[draw.bank] = load_a.get(draw.bank, 0.0) + draw.mean_a
     return Stretch(
-        name=found.scenario.name, hours=found.scenario.minutes / 60.0,
-        engine_on=found.scenario.engine != "off", charge_a=found.alternator_a, load_a=load_a,
-    )  # fmt: skip
+        name=found.scenario.name,
+        hours=found.scenario.minutes / 60.0,
+        engine_on=found.scenario.engine != "off",
+        charge_a=found.alternator_a,
+        load_a=load_a,
+    )
 
 
 def _scenario(
-    scenario: Scenario, job: Job, tree: Tree, currents: Currents, banks: Mapping[str, Bank],
+    scenario: Scenario,
+    job: Job,
+    tree: Tree,
+    currents: Currents,
+    banks: Mapping[str, Bank],
     links: Mapping[str, Link],
-) -> ScenarioBudget:  # fmt: skip
+) -> ScenarioBudget:
     own_a = own_load_a(
         job.vehicle, scenario.engine, scenario.lights, key=scenario.key, blower=scenario.blower
     )
     bare = ScenarioBudget(
-        scenario=scenario, draws=draws_in(scenario, job, tree, currents), own_a=own_a,
-        alternator_a=alternator_a(job.vehicle, scenario.engine), into_a={}, ends={}, half_h={},
+        scenario=scenario,
+        draws=draws_in(scenario, job, tree, currents),
+        own_a=own_a,
+        alternator_a=alternator_a(job.vehicle, scenario.engine),
+        into_a={},
+        ends={},
+        half_h={},
         impossible=tuple(currents.runs.clash(scenario)),
-    )  # fmt: skip
+    )
     full = dict.fromkeys(banks, 1.0)
     into_a = into(stretch_of(bare), full, banks, links)
     ends, half_h = {}, {}
@@ -167,7 +184,7 @@ def _link(point_id: str, tree: Tree) -> Link | None:
     while at != BATTERY:
         ahead = tree.points[at]
         before = tree.feeders.get(at)
-        if ahead.kind in ("charger", "converter") and ahead.output_a is not None:
+        if ahead.is_a.converts and ahead.output_a is not None:
             in_v = tree.nominal_v(before.start.point) if before is not None else 12.0
             ratio = float(ahead.output_v or in_v) / in_v
             return Link(limit_a=ahead.output_a, factor=ratio / ahead.efficiency_ratio, insists=True)
@@ -184,9 +201,11 @@ def _winch(winch: Accessory, job: Job, bank: Bank) -> WinchBudget:
     cruise_a = alternator_a(job.vehicle, "cruise")
     spare_a = cruise_a - own_load_a(job.vehicle, "cruise", "off", key="run", blower=False)
     return WinchBudget(
-        accessory=winch.id, name=winch.name, pull_min=None if pull_h is None else 60.0 * pull_h,
+        accessory=winch.id,
+        name=winch.name,
+        pull_min=None if pull_h is None else 60.0 * pull_h,
         recharge_min=recharge_min(bank, spare_a),
-    )  # fmt: skip
+    )
 
 
 def recharge_min(bank: Bank, spare_a: float, *, start: float = HALF) -> float | None:

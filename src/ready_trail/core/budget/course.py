@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ready_trail.core.budget.battery import HALF, Bank
-from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.job.points import BATTERY
 
 STEPS = 96
 
@@ -107,9 +107,11 @@ def run(
 
 
 def into(
-    stretch: Stretch, state: Mapping[str, float], banks: Mapping[str, Bank],
+    stretch: Stretch,
+    state: Mapping[str, float],
+    banks: Mapping[str, Bank],
     links: Mapping[str, Link],
-) -> dict[str, float]:  # fmt: skip
+) -> dict[str, float]:
     """Return the current into each battery, negative when it gives. [A]
 
     The alternator serves the vehicle and what hangs on its own battery first, then the links,

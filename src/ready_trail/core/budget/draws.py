@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from ready_trail.core.job.accessory import Accessory
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.document import Job
+from ready_trail.core.job.points import BATTERY
 from ready_trail.core.job.scenario import Scenario
-from ready_trail.core.job.supply import BATTERY
 from ready_trail.core.supply.currents import Currents, load_currents_a
 from ready_trail.core.supply.running import feeds
-from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree
+from ready_trail.core.supply.tree import Tree
 
 MEMORY_A = 0.010
 """A radio's memory wire draws about this (typical)."""
@@ -35,12 +35,12 @@ def bank_behind(circuit: Circuit, tree: Tree) -> tuple[str, float]:
     factor, at = 1.0, circuit.start.point
     while at != BATTERY:
         point = tree.points[at]
-        if point.kind == "battery":
+        if point.is_a.stores:
             return at, factor
         feeder = tree.feeders.get(at)
-        if point.kind in ("converter", "charger"):
+        set_v = point.is_a.output_12_v
+        if set_v is not None:
             in_v = tree.nominal_v(feeder.start.point) if feeder is not None else 12.0
-            set_v = CONVERTER_SET_V if point.kind == "converter" else CHARGER_SET_V
             out_v = float(point.output_v or tree.job.vehicle.nominal_v) * set_v / 12.0
             factor *= out_v / point.efficiency_ratio / (in_v * set_v / 12.0)
         if feeder is None:
@@ -59,9 +59,13 @@ def draws_in(scenario: Scenario, job: Job, tree: Tree, currents: Currents) -> tu
         bank, factor = bank_behind(circuit, tree)
         for accessory in job.loads_of(circuit):
             ratio = max(
-                (i.ratio for i in scenario.running
-                 if i.accessory == accessory.id and feeds(circuit, i, job)), default=None
-            )  # fmt: skip
+                (
+                    i.ratio
+                    for i in scenario.running
+                    if i.accessory == accessory.id and feeds(circuit, i, job)
+                ),
+                default=None,
+            )
             if ratio is None:
                 continue
             mean_a = factor * _mean_a(accessory, ratio, tree.nominal_v(circuit.start.point))

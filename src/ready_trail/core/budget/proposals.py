@@ -49,12 +49,20 @@ def _ideas(job: Job) -> Iterator[tuple[Scenario, frozenset[str]]]:
         Scenario(id="s0", name="Day driving", minutes=120),
         frozenset({"continuous", "day", "unswitched"}),
     )
-    yield Scenario(id="s0", name="Night driving", lights="high", blower=job.vehicle.kind not in
-                   ("motorcycle", "side_by_side"), minutes=120), steady  # fmt: skip
-    yield Scenario(id="s0", name="At work, engine idling", lights="side", engine="idle",
-                   minutes=45), steady  # fmt: skip
-    yield Scenario(id="s0", name="Parked overnight", key="off", engine="off",
-                   minutes=600), frozenset({"continuous", "unswitched"})  # fmt: skip
+    yield (
+        Scenario(
+            id="s0", name="Night driving", lights="high", blower=job.vehicle.has_blower, minutes=120
+        ),
+        steady,
+    )
+    yield (
+        Scenario(id="s0", name="At work, engine idling", lights="side", engine="idle", minutes=45),
+        steady,
+    )
+    yield (
+        Scenario(id="s0", name="Parked overnight", key="off", engine="off", minutes=600),
+        frozenset({"continuous", "unswitched"}),
+    )
     if any(a.model == "winch" for a in job.accessories):
         yield (
             Scenario(id="s0", name="Recovery", engine="idle", minutes=30),

@@ -30,11 +30,21 @@ def build_of(made: Design, catalogue: Catalogue) -> Build:
     """Return cut list, parts and steps of a design: same design, same build."""
     cuts = cut_list(made, catalogue)
     parts = parts_list(made, cuts, catalogue)
-    yard = Yard(made=made, catalogue=catalogue, cuts=cuts, lines=parts,
-                sites=Sites(made, catalogue))  # fmt: skip
+    yard = Yard(
+        made=made, catalogue=catalogue, cuts=cuts, lines=parts, sites=Sites(made, catalogue)
+    )
     return Build(cuts=cuts, parts=parts, steps=build_steps(yard))
 
 
 __all__ = [
-    "STAGES", "Build", "Cut", "CutList", "Line", "Site", "Spool", "Stage", "Step", "build_of",
-]  # fmt: skip
+    "STAGES",
+    "Build",
+    "Cut",
+    "CutList",
+    "Line",
+    "Site",
+    "Spool",
+    "Stage",
+    "Step",
+    "build_of",
+]

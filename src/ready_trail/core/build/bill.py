@@ -5,25 +5,34 @@ Each line tells what it is for: the wires, devices and ends of wires that it acc
 
 from __future__ import annotations
 
+import hashlib
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from ready_trail.core.build.cuts import Cut, CutList, owner_name
-from ready_trail.core.build.ends import is_splice
 from ready_trail.core.build.found import device_is_there
 from ready_trail.core.build.sites import Sites
 from ready_trail.core.build.terminals import SHRINK_M
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.devices.fuse import CONTROL_FAMILY, FuseSpec
-from ready_trail.core.installation import Device
+from ready_trail.core.installation import Device, Wire
+from ready_trail.core.job import Accessory
+from ready_trail.core.kinds.around import (
+    ACCESSORIES,
+    FIXINGS,
+    GROUPS,
+    LABELS,
+    ON_VEHICLE,
+    SHRINK,
+    TERMINALS,
+    WIRE,
+    Part,
+    Unit,
+    slug,
+)
+from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.outcome import Design
 
-GROUPS = ("Wire", "Terminals and splices", "Shrink and sleeves", "Fuses and holders",
-          "Relays and sockets", "Switches and panels", "Points", "Fixings", "Labels",
-          "Accessories", "On the vehicle already")  # fmt: skip
-ON_VEHICLE = GROUPS[-1]
-_WINCH_BOXES = frozenset({"reversing"})
 _EARTH_LUGS_MOST = 4
 """Lugs on one earth bolt (house)."""
 
@@ -89,10 +98,20 @@ class _Bill:
         self.counts: dict[str, _Count] = {}
 
     def add(
-        self, key: str, group: str, label: str, *, owner: str, quantity: float = 1.0,
-        unit: str = "pc", ref: str = "", wire: str = "", end: str = "", spare: float = 0.0,
+        self,
+        key: str,
+        group: str,
+        label: str,
+        *,
+        owner: str,
+        quantity: float = 1.0,
+        unit: str = "pc",
+        ref: str = "",
+        wire: str = "",
+        end: str = "",
+        spare: float = 0.0,
         catalogue_key: str = "",
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Count a part for one device, wire or end. ``spare`` is set, not summed."""
         line = self.counts.setdefault(key, _Count(key=key, group=group, label=label, unit=unit))
         line.quantity += quantity
@@ -107,13 +126,20 @@ class _Bill:
         """Return the lines by group, each group by label."""
         return tuple(
             Line(
-                key=c.key, group=c.group, label=c.label, unit=c.unit,
-                quantity=_tidy(c.quantity), spare=c.spare, refs=tuple(c.refs),
-                wires=tuple(c.wires), ends=tuple(c.ends), by_owner=dict(c.by_owner),
+                key=c.key,
+                group=c.group,
+                label=c.label,
+                unit=c.unit,
+                quantity=_tidy(c.quantity),
+                spare=c.spare,
+                refs=tuple(c.refs),
+                wires=tuple(c.wires),
+                ends=tuple(c.ends),
+                by_owner=dict(c.by_owner),
                 catalogue_key=c.catalogue_key,
             )
             for c in sorted(self.counts.values(), key=_by_group)
-        )  # fmt: skip
+        )
 
 
 def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line, ...]:
@@ -121,31 +147,56 @@ def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line,
     bill = _Bill()
     for spool in cuts.spools:
         for cut in spool.cuts:
-            bill.add(spool.key, "Wire", spool.label, owner=cut.owner, quantity=cut.total_m,
-                     unit="m", wire=cut.label,
-                     catalogue_key=f"wire:{cut.conductor.system}:{spool.size}")  # fmt: skip
+            bill.add(
+                spool.key,
+                WIRE,
+                spool.label,
+                owner=cut.owner,
+                quantity=cut.total_m,
+                unit="m",
+                wire=cut.label,
+                catalogue_key=f"wire:{cut.conductor.system}:{spool.size}",
+            )
         bill.counts[spool.key].spare = round(spool.buy_m - spool.total_m, 2)
     for cut in cuts.cuts:
         _count_ends(bill, cut)
         if cut.source == "kit":
             _count_kit(bill, cut.owner, cut.circuit, wire=cut.label)
     for cut in cuts.there:
-        bill.add(f"there-{_slug(cut.owner)}", ON_VEHICLE, f"{cut.circuit}, as found",
-                 owner=cut.owner, quantity=0.0, wire=cut.label)  # fmt: skip
+        bill.add(
+            f"there-{slug(cut.owner)}",
+            ON_VEHICLE,
+            f"{cut.circuit}, as found",
+            owner=cut.owner,
+            quantity=0.0,
+            wire=cut.label,
+        )
     for cut in (*cuts.cuts, *cuts.there):
-        bill.add("label-wire", "Labels", "Wrap-around wire label", owner=cut.owner, quantity=2.0,
-                 wire=cut.label)  # fmt: skip
+        bill.add(
+            "label-wire",
+            LABELS,
+            "Wrap-around wire label",
+            owner=cut.owner,
+            quantity=2.0,
+            wire=cut.label,
+        )
     for device in made.installation.devices.values():
         if device_is_there(device, made):
-            bill.add(f"there-{_slug(device.owner)}", ON_VEHICLE,
-                     f"{owner_name(device.owner, made)}, as found", owner=device.owner,
-                     quantity=0.0, ref=device.ref)  # fmt: skip
+            bill.add(
+                f"there-{slug(device.owner)}",
+                ON_VEHICLE,
+                f"{owner_name(device.owner, made)}, as found",
+                owner=device.owner,
+                quantity=0.0,
+                ref=device.ref,
+            )
         elif device.owner in cuts.kits and _kit_brings(device, made):
             _count_kit(bill, device.owner, owner_name(device.owner, made), ref=device.ref)
-            if device.kind != "relay":
-                _count_spare(bill, device, catalogue)
+            if isinstance(device.spec, FuseSpec):
+                _count_parts(bill, device, device.spec.spare())
         else:
-            _count_device(bill, device, made, catalogue)
+            around = _Around(device, made, catalogue)
+            _count_parts(bill, device, device.spec.parts(around))
     _count_earths(bill, made, Sites(made, catalogue))
     _count_looms(bill, made, cuts)
     _count_holes(bill, made)
@@ -157,20 +208,34 @@ def _count_ends(bill: _Bill, cut: Cut) -> None:
         name = f"{cut.label} {side}"
         if not end.count:
             continue
-        bill.add(end.key, "Terminals and splices", end.label, owner=cut.owner,
-                 quantity=float(end.count), end=name)  # fmt: skip
+        bill.add(
+            end.key, TERMINALS, end.label, owner=cut.owner, quantity=float(end.count), end=name
+        )
         if end.shrink is not None:
             shrink = end.shrink
-            bill.add(f"shrink-{shrink.size_mm:g}", "Shrink and sleeves",
-                     f"Lined shrink 3:1, {shrink.size_mm:g} mm", owner=cut.owner,
-                     quantity=SHRINK_M * end.count, unit="m", end=name)  # fmt: skip
+            bill.add(
+                f"shrink-{shrink.size_mm:g}",
+                SHRINK,
+                f"Lined shrink 3:1, {shrink.size_mm:g} mm",
+                owner=cut.owner,
+                quantity=SHRINK_M * end.count,
+                unit="m",
+                end=name,
+            )
 
 
 def _count_kit(bill: _Bill, owner: str, name: str, *, wire: str = "", ref: str = "") -> None:
-    key = f"kit-{_slug(owner)}"
+    key = f"kit-{slug(owner)}"
     first = key not in bill.counts
-    bill.add(key, "Accessories", f"Kit harness of {name}", owner=owner,
-             quantity=1.0 if first else 0.0, wire=wire, ref=ref)  # fmt: skip
+    bill.add(
+        key,
+        ACCESSORIES,
+        f"Kit harness of {name}",
+        owner=owner,
+        quantity=1.0 if first else 0.0,
+        wire=wire,
+        ref=ref,
+    )
 
 
 def _kit_brings(device: Device, made: Design) -> bool:
@@ -180,144 +245,104 @@ def _kit_brings(device: Device, made: Design) -> bool:
         return False
     if isinstance(device.spec, FuseSpec):
         fuses = {lead.fuse_a for lead in kit.leads}
-        return device.spec.family is not None and device.spec.rating_a in fuses
+        return not device.spec.is_control and device.spec.rating_a in fuses
     relay = getattr(device.spec, "relay", None)
-    return device.kind == "relay" and relay is not None and relay.key == kit.relay
+    return relay is not None and relay.key == kit.relay
 
 
-def _count_spare(bill: _Bill, device: Device, catalogue: Catalogue) -> None:
-    """A spare of a fuse that a kit brings; the holder is the kit's own."""
-    spec = device.spec
-    if not isinstance(spec, FuseSpec):
-        return
-    family = spec.family or catalogue.fuse_family(CONTROL_FAMILY)
-    if not family.is_breaker:
-        bill.add(f"fuse-{_slug(family.family)}-{spec.rating_a:g}", "Fuses and holders",
-                 f"{family.label}, {spec.rating_a:g} A", owner=device.owner, quantity=0.0,
-                 spare=1.0, catalogue_key=f"fuse:{family.family}")  # fmt: skip
+def _count_parts(bill: _Bill, device: Device, parts: Iterable[Part]) -> None:
+    """Count what a device answers when it is asked for its parts."""
+    for part in parts:
+        bill.add(
+            part.key,
+            part.group,
+            part.label,
+            owner=device.owner,
+            quantity=part.quantity,
+            ref=device.ref,
+            spare=part.spare,
+            catalogue_key=part.catalogue_key,
+        )
+        if part.keeps:
+            bill.counts[part.key].by_owner.setdefault(part.keeps, 0.0)
 
 
-def _count_device(bill: _Bill, device: Device, made: Design, catalogue: Catalogue) -> None:
-    """Count one device: its part, what it sits in, and a spare where it wears."""
-    owner, ref = device.owner, device.ref
-    if device.kind in ("fuse", "breaker"):
-        _count_fuse(bill, device, catalogue)
-    elif device.kind == "relay":
-        _count_relay(bill, device, made)
-    elif device.kind in _WINCH_BOXES:
-        bill.add(f"contactor-{_slug(device.label)}", "Relays and sockets", device.label,
-                 owner=owner, ref=ref)  # fmt: skip
-    elif device.kind == "isolator":
-        bill.add("isolator-hand", "Switches and panels", "Hand isolator, two posts", owner=owner,
-                 ref=ref)  # fmt: skip
-    elif device.kind == "switch":
-        switch = made.job.switch(device.name)
-        panel = made.job.point(switch.panel) if switch is not None and switch.panel else None
-        if panel is not None:
-            panel_ref = made.plan.refs[panel.id]
-            bill.add(_point_key(panel.name), "Points", f"{panel.name}, with its switches",
-                     owner=owner, quantity=0.0, ref=ref)  # fmt: skip
-            bill.counts[_point_key(panel.name)].by_owner.setdefault(panel_ref, 0.0)
-        else:
-            bill.add(f"switch-{_slug(device.detail)}", "Switches and panels",
-                     f"Switch, {device.detail}", owner=owner, ref=ref)  # fmt: skip
-    elif device.kind == "load":
-        _count_load(bill, device, made)
-    elif device.kind == "diode":
-        bill.add("diode-1a", "Relays and sockets", f"{device.label}, {device.detail}",
-                 owner=owner, ref=ref, spare=1.0)  # fmt: skip
-    elif device.kind == "joint":
-        _count_joint(bill, device, made)
-    elif device.kind != "earth":  # earths are counted by bolt
-        point = next((p for p in made.job.points if made.plan.refs[p.id] == ref), None)
-        if point is not None and not point.fed_by_vehicle:
-            bill.add(_point_key(point.name), "Points", f"{point.name}: {_kind_words(point.kind)}, "
-                     f"{device.detail}", owner=owner, ref=ref)  # fmt: skip
-        else:
-            bill.add(f"vehicle-{_slug(ref)}", ON_VEHICLE, device.title, owner=owner, ref=ref)
+class _Around:
+    """One device where it is fitted, as its kind asks for it."""
 
+    def __init__(self, device: Device, made: Design, catalogue: Catalogue) -> None:
+        self.ref, self.label, self.detail = device.ref, device.label, device.detail
+        self.title, self.catalogue = device.title, catalogue
+        self._device, self._made = device, made
 
-def _count_fuse(bill: _Bill, device: Device, catalogue: Catalogue) -> None:
-    spec, owner, ref = device.spec, device.owner, device.ref
-    if not isinstance(spec, FuseSpec):
-        return
-    family = spec.family or catalogue.fuse_family(CONTROL_FAMILY)
-    name, label = family.family, family.label
-    rating = f"{spec.rating_a:g}"
-    colour = family.colours.get(spec.rating_a, "")
-    words = f"{label}, {rating} A{f', {colour}' if colour else ''}"
-    bill.add(f"fuse-{_slug(name)}-{rating}", "Fuses and holders", words, owner=owner, ref=ref,
-             spare=0.0 if family.is_breaker else 1.0, catalogue_key=f"fuse:{name}")  # fmt: skip
-    if family.is_breaker or spec.on_bus:
-        return
-    bill.add(f"holder-{_slug(name)}", "Fuses and holders",
-             f"Holder for {_lower_first(label)}, covered", owner=owner, ref=ref)  # fmt: skip
+    @property
+    def units(self) -> tuple[Unit, ...]:
+        made, job = self._made, self._made.job
+        planned = made.plan.circuits.get(self._device.owner)
+        outlets = [o for o in planned.outlets if o.ref == self.ref] if planned is not None else []
+        found = []
+        for accessory in (a for o in outlets for a in o.accessories):
+            whole = job.accessory(accessory.id)
+            own = accessory.own_feed  # the vehicle's own, fed a second way
+            key = f"vehicle-{slug(accessory.id)}" if own else _accessory_key(whole)
+            found.append(
+                Unit(
+                    key=key,
+                    name=whole.name,
+                    quantity=float(accessory.quantity),
+                    of_vehicle=bool(own),
+                )
+            )
+        return tuple(found)
 
+    @property
+    def panel(self) -> tuple[str, str] | None:
+        switch = self._made.job.switch(self._device.name)
+        if switch is None or not switch.panel:
+            return None
+        return self._made.job.point(switch.panel).name, self._made.plan.refs[switch.panel]
 
-def _count_relay(bill: _Bill, device: Device, made: Design) -> None:
-    relay = getattr(device.spec, "relay", None)
-    key = relay.key if relay is not None else _slug(device.label)
-    studs = relay is not None and "studs" in relay.terminals
-    volts = "" if relay is None or relay.coil_v == 12 else f"-{relay.coil_v:.0f}v"
-    bill.add(f"relay-{_slug(key)}{volts}", "Relays and sockets", device.label,
-             owner=device.owner, ref=device.ref, spare=0.0 if studs else 1.0,
-             catalogue_key=f"relay:{key}")  # fmt: skip
-    if not studs:
-        form = device.label.split(" relay")[0] if " relay" in device.label else "Mini"
-        bill.add(f"socket-{_slug(form)}", "Relays and sockets", f"Socket for {form.lower()} relay",
-                 owner=device.owner, ref=device.ref)  # fmt: skip
-    if relay is not None and relay.suppression.endswith("fitted"):
-        bill.add("coil-resistor", "Relays and sockets", f"Coil resistor, {relay.suppression}",
-                 owner=device.owner, ref=device.ref)  # fmt: skip
+    @property
+    def point(self) -> tuple[str, str] | None:
+        refs = self._made.plan.refs
+        found = next((p for p in self._made.job.points if refs[p.id] == self.ref), None)
+        return (found.name, found.is_a.words) if found is not None else None
 
+    @property
+    def thickest_mm2(self) -> float:
+        return max((w.conductor.lug_mm2 for w in self._wires), default=0.0)
 
-def _count_load(bill: _Bill, device: Device, made: Design) -> None:
-    planned = made.plan.circuits.get(device.owner)
-    outlets = [o for o in planned.outlets if o.ref == device.ref] if planned is not None else []
-    units = [a for o in outlets for a in o.accessories]
-    if not units:
-        bill.add(f"load-{_slug(device.ref)}", ON_VEHICLE, device.title, owner=device.owner,
-                 ref=device.ref)  # fmt: skip
-    for accessory in units:
-        if accessory.own_feed:  # the vehicle's own, fed a second way
-            bill.add(f"vehicle-{_slug(accessory.id)}", ON_VEHICLE,
-                     made.job.accessory(accessory.id).name, owner=device.owner,
-                     quantity=float(accessory.quantity), ref=device.ref)  # fmt: skip
-            continue
-        bill.add(f"accessory-{_slug(accessory.id)}", "Accessories",
-                 made.job.accessory(accessory.id).name, owner=device.owner,
-                 quantity=float(accessory.quantity), ref=device.ref)  # fmt: skip
+    @property
+    def used(self) -> tuple[str, ...]:
+        ends = {t.terminal for w in self._wires for t in (w.start, w.end) if t.device == self.ref}
+        return tuple(sorted(ends))
 
+    def on_vehicle(self) -> Part:
+        """Return the line of something that is on the vehicle already."""
+        return Part(key=f"vehicle-{slug(self.ref)}", group=ON_VEHICLE, label=self.title)
 
-def _count_joint(bill: _Bill, device: Device, made: Design) -> None:
-    wires = [w for w in made.installation.wires.values()
-             if device.ref in (w.start.device, w.end.device)]  # fmt: skip
-    sides = {t.terminal for w in wires for t in (w.start, w.end) if t.device == device.ref}
-    spliced = [side for side in sorted(sides) if is_splice(device, side)]
-    if spliced:
-        thick = max((w.conductor.lug_mm2 for w in wires), default=0.0)
-        bill.add(f"splice-branch-{thick:.1f}", "Terminals and splices",
-                 f"Branch splice for up to {thick:.1f} mm², lined", owner=device.owner,
-                 quantity=float(len(spliced)), ref=device.ref)  # fmt: skip
-    elif device.label.lower() == "double 87":
-        bill.add("joint-on-relay", ON_VEHICLE, "Joint on the relay's own two 87",
-                 owner=device.owner, ref=device.ref)  # fmt: skip
-    else:
-        bill.add(f"joint-{_slug(device.label)}", "Points", device.label, owner=device.owner,
-                 ref=device.ref)  # fmt: skip
+    @property
+    def _wires(self) -> list[Wire]:
+        wires = self._made.installation.wires.values()
+        return [w for w in wires if self.ref in (w.start.device, w.end.device)]
 
 
 def _count_earths(bill: _Bill, made: Design, sites: Sites) -> None:
     """One bolt takes up to four lugs: earths of one place share bolts."""
     by_site: dict[str, list[Device]] = {}
     for device in made.installation.devices.values():
-        if device.kind == "earth" and not device_is_there(device, made):
+        if device.spec.is_earth and not device_is_there(device, made):
             by_site.setdefault(sites.of(device.ref).key, []).append(device)
     for devices in by_site.values():
         for at, device in enumerate(devices):
-            bill.add("earth-bolt", "Fixings", "Earth bolt M6 with toothed washer and nut",
-                     owner=device.owner, quantity=1.0 if at % _EARTH_LUGS_MOST == 0 else 0.0,
-                     ref=device.ref)  # fmt: skip
+            bill.add(
+                "earth-bolt",
+                FIXINGS,
+                "Earth bolt M6 with toothed washer and nut",
+                owner=device.owner,
+                quantity=1.0 if at % _EARTH_LUGS_MOST == 0 else 0.0,
+                ref=device.ref,
+            )
 
 
 def _count_looms(bill: _Bill, made: Design, cuts: CutList) -> None:
@@ -326,32 +351,64 @@ def _count_looms(bill: _Bill, made: Design, cuts: CutList) -> None:
         for owner in owners:
             share = loom.length_m / len(owners)
             if loom.sleeve is not None:
-                bill.add(f"sleeve-{_slug(loom.sleeve.kind)}-{loom.sleeve.size_mm:g}",
-                         "Shrink and sleeves",
-                         f"{loom.sleeve.kind.capitalize()} {loom.sleeve.size_mm:g} mm",
-                         owner=owner, quantity=share, unit="m")  # fmt: skip
+                bill.add(
+                    f"sleeve-{slug(loom.sleeve.kind)}-{loom.sleeve.size_mm:g}",
+                    SHRINK,
+                    f"{loom.sleeve.kind.capitalize()} {loom.sleeve.size_mm:g} mm",
+                    owner=owner,
+                    quantity=share,
+                    unit="m",
+                )
             if loom.leg.heat_sleeve:
-                bill.add("sleeve-heat", "Shrink and sleeves", "Heat-reflecting sleeve",
-                         owner=owner, quantity=share, unit="m")  # fmt: skip
-            bill.add("clip", "Fixings", "P-clip or tie with a fixing", owner=owner,
-                     quantity=loom.clips / len(owners))  # fmt: skip
+                bill.add(
+                    "sleeve-heat",
+                    SHRINK,
+                    "Heat-reflecting sleeve",
+                    owner=owner,
+                    quantity=share,
+                    unit="m",
+                )
+            bill.add(
+                "clip",
+                FIXINGS,
+                "P-clip or tie with a fixing",
+                owner=owner,
+                quantity=loom.clips / len(owners),
+            )
     in_looms = {c.wire for c in cuts.cuts if c.looms}
     for circuit in made.routed.circuits:
         hot_m = sum(s.length_m for s in circuit.segments if s.heat_sleeve)
         own = [c for c in cuts.cuts if c.owner == circuit.id and c.wire not in in_looms]
         if hot_m and circuit.place is None:
-            bill.add("sleeve-heat", "Shrink and sleeves", "Heat-reflecting sleeve",
-                     owner=circuit.id, quantity=hot_m, unit="m")  # fmt: skip
+            bill.add(
+                "sleeve-heat",
+                SHRINK,
+                "Heat-reflecting sleeve",
+                owner=circuit.id,
+                quantity=hot_m,
+                unit="m",
+            )
         if own and made.job.layout is None:
-            bill.add("sleeve-split-tube-10", "Shrink and sleeves", "Split tube 10 mm",
-                     owner=circuit.id, quantity=circuit.run_m, unit="m")  # fmt: skip
-            bill.add("clip", "Fixings", "P-clip or tie with a fixing", owner=circuit.id,
-                     quantity=float(math.ceil(circuit.run_m / 0.25)))  # fmt: skip
+            bill.add(
+                "sleeve-split-tube-10",
+                SHRINK,
+                "Split tube 10 mm",
+                owner=circuit.id,
+                quantity=circuit.run_m,
+                unit="m",
+            )
+            bill.add(
+                "clip",
+                FIXINGS,
+                "P-clip or tie with a fixing",
+                owner=circuit.id,
+                quantity=float(math.ceil(circuit.run_m / 0.25)),
+            )
 
 
 def _count_holes(bill: _Bill, made: Design) -> None:
     for hole in holes_of(made):
-        bill.add(hole.key, "Fixings", hole.label, owner=hole.owner)
+        bill.add(hole.key, FIXINGS, hole.label, owner=hole.owner)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -374,16 +431,25 @@ def holes_of(made: Design) -> Iterator[Protected]:
         if leg.hole is not None and _is_used(leg.id, made):
             kind = "gland" if leg.hole.protection == "gland" else "grommet"
             size = f"{leg.hole.diameter_mm:g}"
-            yield Protected(id=leg.id, panel=leg.hole.panel, key=f"{kind}-{size}",
-                            label=f"{kind.capitalize()} for a {size} mm hole", leg_id=leg.id,
-                            zone=leg.zone)  # fmt: skip
+            yield Protected(
+                id=leg.id,
+                panel=leg.hole.panel,
+                key=f"{kind}-{size}",
+                label=f"{kind.capitalize()} for a {size} mm hole",
+                leg_id=leg.id,
+                zone=leg.zone,
+            )
     for circuit in made.routed.circuits:
         for at, segment in enumerate(circuit.segments):
             if segment.passes is not None and segment.passes.leg is None:
-                yield Protected(id=f"{circuit.id}:{at}", panel=f"{segment.passes.name}, "
-                                f"{circuit.name}", key="grommet-edge",
-                                label="Grommet to fit the hole", owner=circuit.id,
-                                zone=segment.zone)  # fmt: skip
+                yield Protected(
+                    id=f"{circuit.id}:{at}",
+                    panel=f"{segment.passes.name}, {circuit.name}",
+                    key="grommet-edge",
+                    label="Grommet to fit the hole",
+                    owner=circuit.id,
+                    zone=segment.zone,
+                )
 
 
 def _is_used(leg_id: str, made: Design) -> bool:
@@ -395,29 +461,19 @@ def _is_used(leg_id: str, made: Design) -> bool:
     return False
 
 
-def _kind_words(kind: str) -> str:
-    return kind.replace("_", " ")
-
-
-def _point_key(name: str) -> str:
-    return f"point-{_slug(name)}"
-
-
 def _by_group(count: _Count) -> tuple[int, str, str]:
     return GROUPS.index(count.group), count.label, count.key
 
 
-def _lower_first(text: str) -> str:
-    return text[:1].lower() + text[1:]
+def _accessory_key(accessory: Accessory) -> str:
+    """What the shelf knows an accessory by: its name and figures, not its number in this job."""
+    figures = f"{accessory.name}|{accessory.watts}|{accessory.amps}|{accessory.at_v}"
+    ascii_name = slug(accessory.name).encode("ascii", "ignore").decode()
+    return f"accessory-{ascii_name[:40]}-{hashlib.sha256(figures.encode()).hexdigest()[:6]}"
 
 
 def _tidy(quantity: float) -> float:
     return round(quantity, 3)
-
-
-def _slug(text: str) -> str:
-    kept = (c if c.isalnum() or c == "." else "-" for c in text.lower())
-    return "-".join(part for part in "".join(kept).split("-") if part)
 
 
 __all__ = ["GROUPS", "ON_VEHICLE", "Line", "holes_of", "parts_list"]

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from ready_trail.core.build.ends import ends_of, joint_of, pigtail_of, thickest_into
+from ready_trail.core.build.ends import ends_of, pigtail_of, thickest_into
 from ready_trail.core.build.found import wire_is_there
 from ready_trail.core.build.kit import OVERLAP_M, KitPlan, LeadPlan, kit_plans
 from ready_trail.core.build.sites import Site, Sites
@@ -29,7 +29,6 @@ NO_FIT = "too thick for this pin, and no thinner piece carries its fuse: take a 
 PIGTAIL_M = 0.15
 """At most, at a holder or socket that is too small for the wire. [m]"""
 
-_ONE_EACH = ("blade_6_3", "blade_9_5", "base_6_3", "base_9_5", "holder_blade", "holder_large")
 """Terminals of which one pin takes one: further wires there go into the same crimp."""
 
 
@@ -143,11 +142,16 @@ class CutList:
                 continue
             by_key.setdefault(cut.spool, []).append(cut)
         found = [
-            Spool(key=key, size=_one_size(cuts[0].conductor), colour=cuts[0].colour,
-                  colour_words=cuts[0].colour_words, insulation_c=cuts[0].insulation_c,
-                  cuts=tuple(sorted(cuts, key=lambda c: -c.cut_m)))
+            Spool(
+                key=key,
+                size=_one_size(cuts[0].conductor),
+                colour=cuts[0].colour,
+                colour_words=cuts[0].colour_words,
+                insulation_c=cuts[0].insulation_c,
+                cuts=tuple(sorted(cuts, key=lambda c: -c.cut_m)),
+            )
             for key, cuts in by_key.items()
-        ]  # fmt: skip
+        ]
         areas = {s.key: s.cuts[0].conductor.lug_mm2 for s in found}
         return tuple(sorted(found, key=lambda s: (-areas[s.key], s.colour, s.insulation_c)))
 
@@ -170,7 +174,7 @@ class CutList:
                     clips=loom.clips if loom else 0,
                     cuts=tuple(cuts),
                 )
-            )  # fmt: skip
+            )
         return tuple(found)
 
 
@@ -197,18 +201,29 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
             for e, terminal in zip(ends[wire.label], (wire.start, wire.end), strict=True)
         )
         cut = Cut(
-            label=wire.label, wire=wire.label, owner=wire.owner,
-            circuit=owner_name(wire.owner, made), role=wire.role,
+            label=wire.label,
+            wire=wire.label,
+            owner=wire.owner,
+            circuit=owner_name(wire.owner, made),
+            role=wire.role,
             from_words=made.installation.words(wire.start),
             to_words=made.installation.words(wire.end),
-            from_site=sites.of(wire.start.device), to_site=sites.of(wire.end.device),
-            conductor=wire.conductor, insulation_c=wire.insulation_c, colour=wire.colour,
-            colour_words=colour_words(wire.colour, catalogue), mark=wire.mark,
-            route_m=wire.length_m, cut_m=wire.cut_length_m, taped=wire.taped,
-            start=start, end=end, looms=legs,
+            from_site=sites.of(wire.start.device),
+            to_site=sites.of(wire.end.device),
+            conductor=wire.conductor,
+            insulation_c=wire.insulation_c,
+            colour=wire.colour,
+            colour_words=colour_words(wire.colour, catalogue),
+            mark=wire.mark,
+            route_m=wire.length_m,
+            cut_m=wire.cut_length_m,
+            taped=wire.taped,
+            start=start,
+            end=end,
+            looms=legs,
             sleeve=next((sleeves[leg] for leg in legs if sleeves.get(leg)), ""),
             lead=maker_lead(wire, made),
-        )  # fmt: skip
+        )
         if wire_is_there(wire, made):
             there.append(replace(cut, source="there"))
             continue
@@ -218,8 +233,9 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
         cuts.append(cut)
         cuts.extend(_pigtails(cut, wire, made, catalogue))
     names = {loom.leg.id: loom_name(loom, made) for loom in legs_used}
-    return CutList(cuts=tuple(cuts), there=tuple(there), kits=kits, looms=legs_used,
-                   loom_names=names)  # fmt: skip
+    return CutList(
+        cuts=tuple(cuts), there=tuple(there), kits=kits, looms=legs_used, loom_names=names
+    )
 
 
 def _true_step(end: End, wire: Wire, terminal: Terminal, made: Design, catalogue: Catalogue) -> End:
@@ -242,13 +258,24 @@ def _from_kit(cut: Cut, plan: LeadPlan) -> Iterable[Cut]:
     if plan.verdict == "extend" and is_last:
         end = end_without(cut.conductor, f"into the splice of {tail}")
         length_m = max(0.0, round(cut.cut_m - plan.extend_m + OVERLAP_M, 2))
-    yield replace(cut, source="kit", cut_m=length_m, start=brought, end=end,
-                  kit_words=f"{plan.lead.name}: {plan.words}")  # fmt: skip
+    yield replace(
+        cut,
+        source="kit",
+        cut_m=length_m,
+        start=brought,
+        end=end,
+        kit_words=f"{plan.lead.name}: {plan.words}",
+    )
     if plan.verdict == "extend" and is_last:
         yield replace(
-            cut, label=tail, from_words=f"{cut.label}, end of the kit's lead", cut_m=plan.extend_m,
-            route_m=plan.extend_m, start=terminal_end(cut.conductor, "butt", wet=True), lead="",
-        )  # fmt: skip
+            cut,
+            label=tail,
+            from_words=f"{cut.label}, end of the kit's lead",
+            cut_m=plan.extend_m,
+            route_m=plan.extend_m,
+            start=terminal_end(cut.conductor, "butt", wet=True),
+            lead="",
+        )
 
 
 def _pigtails(cut: Cut, wire: Wire, made: Design, catalogue: Catalogue) -> Iterable[Cut]:
@@ -263,15 +290,25 @@ def _pigtails(cut: Cut, wire: Wire, made: Design, catalogue: Catalogue) -> Itera
         if thin is None:
             continue
         device = made.installation.devices[terminal.device]
-        kind, stud = joint_of(device, terminal.terminal, thin)
+        seat = device.spec.seat(terminal.terminal, thin)
         site, words = at
         yield replace(
-            cut, label=f"{cut.label}{side}", conductor=thin, route_m=PIGTAIL_M, cut_m=PIGTAIL_M,
-            taped=True, from_words=words, to_words=f"{cut.label}, stepped up", from_site=site,
-            to_site=site, start=terminal_end(thin, kind, stud=stud),
-            end=end_without(thin, f"bare, into the splice of {cut.label}"), looms=(), lead="",
+            cut,
+            label=f"{cut.label}{side}",
+            conductor=thin,
+            route_m=PIGTAIL_M,
+            cut_m=PIGTAIL_M,
+            taped=True,
+            from_words=words,
+            to_words=f"{cut.label}, stepped up",
+            from_site=site,
+            to_site=site,
+            start=terminal_end(thin, seat.kind, stud=seat.stud),
+            end=end_without(thin, f"bare, into the splice of {cut.label}"),
+            looms=(),
+            lead="",
             sleeve="",
-        )  # fmt: skip
+        )
 
 
 def _with_shared_pins(
@@ -281,7 +318,7 @@ def _with_shared_pins(
     at: dict[Terminal, list[tuple[Wire, int]]] = {}
     for wire in made.installation.wires.values():
         for side, terminal in enumerate((wire.start, wire.end)):
-            if ends[wire.label][side].kind in _ONE_EACH and not _has_two(terminal, made):
+            if ends[wire.label][side].takes_one and not _has_two(terminal, made):
                 at.setdefault(terminal, []).append((wire, side))
     found = dict(ends)
     for met in at.values():
@@ -290,8 +327,9 @@ def _with_shared_pins(
         met.sort(key=lambda x: (-x[0].conductor.lug_mm2, x[0].label))
         (first, side), others = met[0], met[1:]
         kind = ends[first.label][side].kind
-        both = terminal_end(first.conductor, kind,
-                            with_mm2=sum(w.conductor.lug_mm2 for w, _ in others))  # fmt: skip
+        both = terminal_end(
+            first.conductor, kind, with_mm2=sum(w.conductor.lug_mm2 for w, _ in others)
+        )
         found[first.label] = _put(found[first.label], side, both)
         for wire, its in others:
             bare = end_without(wire.conductor, f"into the crimp of {first.label}")
@@ -330,8 +368,10 @@ def owner_name(owner: str, made: Design) -> str:
 
 def colour_words(code: str, catalogue: Catalogue) -> str:
     """Return a wire colour in words: ``OG/VT`` is orange with violet."""
-    names = [catalogue.wire_colours[c].name.lower() if c in catalogue.wire_colours else c
-             for c in code.split("/")]  # fmt: skip
+    names = [
+        catalogue.wire_colours[c].name.lower() if c in catalogue.wire_colours else c
+        for c in code.split("/")
+    ]
     return " with ".join(names)
 
 
@@ -344,7 +384,7 @@ def loom_name(loom: Loom, made: Design) -> str:
 
 
 def _one_size(conductor: Conductor) -> str:
-    return conductor.label.split(" × ")[-1]
+    return conductor.one_label
 
 
 def _slug(text: str) -> str:

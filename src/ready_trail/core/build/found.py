@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.installation import Device, Wire
 from ready_trail.core.job import Circuit
+from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.outcome import CircuitDesign, Design, Finding
 
 _SEVERITY = ("stop", "caution", "note")
@@ -50,13 +50,13 @@ def device_is_there(device: Device, made: Design) -> bool:
     if circuit is None or circuit.found is None:
         return False
     found, spec = circuit.found, device.spec
-    if isinstance(spec, FuseSpec) and spec.family is not None:
+    if isinstance(spec, FuseSpec) and not spec.is_control:
         if found.unfused:
             return False
         same_rating = found.fuse_a in (None, spec.rating_a)
         return same_rating and found.family in (None, spec.family.family)
     relay = getattr(spec, "relay", None)
-    if device.kind == "relay" and relay is not None:
+    if relay is not None:
         return found.relay in (None, relay.key)
     return True
 
@@ -82,13 +82,20 @@ def changed(made: Design) -> tuple[Changed, ...]:
             continue
         chosen = sizing.chosen.conductor if sizing.chosen is not None else None
         pairs = [
-            ("wire", found.size, chosen.size if chosen else None,
-             chosen.label if chosen else ""),
-            ("fuse", found.fuse_a, sizing.fuse.rating_a if sizing.fuse else None,
-             f"{sizing.fuse.rating_a:g} A" if sizing.fuse else ""),
-            ("relay", found.relay, sizing.relay.key if sizing.relay else None,
-             sizing.relay.label if sizing.relay else "none"),
-        ]  # fmt: skip
+            ("wire", found.size, chosen.size if chosen else None, chosen.label if chosen else ""),
+            (
+                "fuse",
+                found.fuse_a,
+                sizing.fuse.rating_a if sizing.fuse else None,
+                f"{sizing.fuse.rating_a:g} A" if sizing.fuse else "",
+            ),
+            (
+                "relay",
+                found.relay,
+                sizing.relay.key if sizing.relay else None,
+                sizing.relay.label if sizing.relay else "none",
+            ),
+        ]
         for what, was, now, words in pairs:
             if what == "fuse" and found.unfused:
                 rows.append(Changed(circuit=circuit, what=what, found="none", now=words))

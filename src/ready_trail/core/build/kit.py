@@ -12,11 +12,11 @@ from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor, ampacity_a
-from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.edits import Edit, HoldChoice
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job.kit import SPOT_WORDS, KitLead
-from ready_trail.core.layout.network import HOT_ZONE_C
+from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.layout.loom_network import HOT_ZONE_C
 from ready_trail.core.outcome import CircuitDesign, Design
 
 Verdict = Literal["as_is", "cut", "extend", "cap", "replace", "spare"]
@@ -27,8 +27,6 @@ OVERLAP_M = 0.10
 
 LEAVE_M = 0.25
 """So much too long may stay as slack; more is cut off. [m]"""
-
-_THROUGH = frozenset({"fuse", "breaker"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,56 +92,91 @@ def plan_kit(circuit: CircuitDesign, made: Design, catalogue: Catalogue) -> KitP
             taken |= set(plan.wires)
         plans.append(plan)
     missing = tuple(w.label for w in circuit.wires if w.label not in taken)
-    return KitPlan(circuit_id=circuit.circuit.id, leads=tuple(plans), missing=missing,
-                   relay_words=_relay(circuit, catalogue),
-                   fuse_words=_fuse(circuit, tuple(plans), made))  # fmt: skip
+    return KitPlan(
+        circuit_id=circuit.circuit.id,
+        leads=tuple(plans),
+        missing=missing,
+        relay_words=_relay(circuit, catalogue),
+        fuse_words=_fuse(circuit, tuple(plans), made),
+    )
 
 
 def _lead(
     lead: KitLead, circuit: CircuitDesign, made: Design, catalogue: Catalogue, taken: set[str]
 ) -> LeadPlan:
     if "nowhere" in (lead.start, lead.end):
-        return LeadPlan(lead=lead, verdict="cap", words="Goes nowhere here: cap both ends, or take "
-                        "it out of the loom.")  # fmt: skip
+        return LeadPlan(
+            lead=lead,
+            verdict="cap",
+            words="Goes nowhere here: cap both ends, or take it out of the loom.",
+        )
     wires = _between(lead, circuit, made)
     if not wires:
         return LeadPlan(
-            lead=lead, verdict="cap",
+            lead=lead,
+            verdict="cap",
             words=f"This circuit has no wire between {SPOT_WORDS[lead.start]} and "
             f"{SPOT_WORDS[lead.end]}: cap it, or take it out.",
-        )  # fmt: skip
+        )
     labels = tuple(w.label for w in wires)
     need_m = round(sum(w.cut_length_m for w in wires), 2)
     if set(labels) & taken:
-        return LeadPlan(lead=lead, verdict="spare", wires=labels, need_m=need_m,
-                        words="Another lead serves here already: leave it out.")  # fmt: skip
+        return LeadPlan(
+            lead=lead,
+            verdict="spare",
+            wires=labels,
+            need_m=need_m,
+            words="Another lead serves here already: leave it out.",
+        )
     have = next((c for c in catalogue.conductors[lead.system] if c.size == lead.size), None)
     thickest = max((w.conductor for w in wires), key=lambda c: c.area_mm2)
     if have is None or have.area_mm2 < thickest.area_mm2 * 0.99:
         edit, words = _would_do(have, circuit, wires)
         return LeadPlan(
-            lead=lead, verdict="replace", wires=labels, need_m=need_m, instead=edit,
+            lead=lead,
+            verdict="replace",
+            wires=labels,
+            need_m=need_m,
+            instead=edit,
             instead_words=words,
             words=f"Too thin: {have.label if have else lead.size} where {thickest.label} is "
             "needed. Lay a new wire.",
-        )  # fmt: skip
+        )
     weak = _too_weak(lead, have, circuit, wires, made)
     if weak:
-        return LeadPlan(lead=lead, verdict="replace", wires=labels, need_m=need_m,
-                        words=f"{weak} Lay a new wire.")  # fmt: skip
+        return LeadPlan(
+            lead=lead,
+            verdict="replace",
+            wires=labels,
+            need_m=need_m,
+            words=f"{weak} Lay a new wire.",
+        )
     if lead.length_m < need_m - 0.005:
         extend_m = round(need_m - lead.length_m + OVERLAP_M, 2)
         return LeadPlan(
-            lead=lead, verdict="extend", wires=labels, need_m=need_m, extend_m=extend_m,
+            lead=lead,
+            verdict="extend",
+            wires=labels,
+            need_m=need_m,
+            extend_m=extend_m,
             words=f"Too short by {need_m - lead.length_m:.2f} m: splice on {extend_m:.2f} m of "
             f"{thickest.label} {_splice_place(lead, wires, catalogue)}.",
-        )  # fmt: skip
+        )
     if lead.length_m > need_m + LEAVE_M:
-        return LeadPlan(lead=lead, verdict="cut", wires=labels, need_m=need_m,
-                        words=f"Cut to {need_m:.2f} m; {lead.length_m - need_m:.2f} m comes off."
-                        )  # fmt: skip
-    return LeadPlan(lead=lead, verdict="as_is", wires=labels, need_m=need_m,
-                    words=f"Use it as it is; {need_m:.2f} m are needed.")  # fmt: skip
+        return LeadPlan(
+            lead=lead,
+            verdict="cut",
+            wires=labels,
+            need_m=need_m,
+            words=f"Cut to {need_m:.2f} m; {lead.length_m - need_m:.2f} m comes off.",
+        )
+    return LeadPlan(
+        lead=lead,
+        verdict="as_is",
+        wires=labels,
+        need_m=need_m,
+        words=f"Use it as it is; {need_m:.2f} m are needed.",
+    )
 
 
 def _too_weak(
@@ -161,10 +194,12 @@ def _too_weak(
         return ""
     class_c = lead.insulation_c or UNKNOWN_CLASS_C
     carries_a = min(
-        ampacity_a(have, insulation_c=class_c, ambient_c=p.ambient_c,
-                   loaded_conductors=p.loaded_conductors)
-        for w in wires for p in w.pieces
-    )  # fmt: skip
+        ampacity_a(
+            have, insulation_c=class_c, ambient_c=p.ambient_c, loaded_conductors=p.loaded_conductors
+        )
+        for w in wires
+        for p in w.pieces
+    )
     if carries_a >= chosen.rating_a:
         return ""
     known = "" if lead.insulation_c else ", as nothing on it tells its class"
@@ -213,12 +248,12 @@ def _between(lead: KitLead, circuit: CircuitDesign, made: Design) -> tuple[Wire,
 
 def _may_pass(terminal: Terminal, devices: Mapping[str, Device]) -> bool:
     device = devices.get(terminal.device)
-    return device is not None and (device.kind in _THROUGH or device.kind == "joint")
+    return device is not None and (device.spec.protects or device.spec.is_joint)
 
 
 def _through(terminal: Terminal, devices: Mapping[str, Device]) -> tuple[Terminal, ...]:
     device = devices.get(terminal.device)
-    if device is None or device.kind not in _THROUGH:
+    if device is None or not device.spec.protects:
         return ()
     other = "2" if terminal.terminal == "1" else "1"
     return (Terminal(device=terminal.device, terminal=other),)
@@ -229,21 +264,7 @@ def spot_of(terminal: Terminal, devices: Mapping[str, Device]) -> str:
     device = devices.get(terminal.device)
     if device is None:
         return ""
-    name, kind = terminal.terminal, device.kind
-    if kind == "relay":
-        return f"relay_{name}"
-    if kind == "switch":
-        return "switch_in" if name == "1" else "switch_out"
-    if kind == "load":
-        return "minus" if name == "-" else "plus"
-    if kind == "battery" or kind in _POINTS:
-        return "earth" if name in ("-", "earth") else "source"
-    return {"fuse": "fuse", "breaker": "fuse", "earth": "earth", "feed": "trigger",
-            "headlamps": "trigger", "joint": "joint"}.get(kind, "")  # fmt: skip
-
-
-_POINTS = frozenset({"stud", "fuse_block", "relay_block", "switch_panel", "power_panel",
-                     "factory_bank", "isolator_box", "converter", "charger", "tapped"})  # fmt: skip
+    return device.spec.spot(terminal.terminal)
 
 
 def _would_do(

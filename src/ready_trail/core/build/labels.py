@@ -14,9 +14,6 @@ from ready_trail.core.outcome import Design
 
 _PAPERS_MM = {"A4": (210.0, 297.0), "letter": (215.9, 279.4)}
 _LEAST_MM = (15.0, 8.0)
-_SHOWN = frozenset({"fuse", "breaker", "relay", "reversing", "isolator", "switch", "joint",
-                    "fuse_block", "relay_block", "switch_panel", "power_panel", "converter",
-                    "charger", "isolator_box", "stud", "battery"})  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,13 +61,25 @@ def label_grids() -> Mapping[str, LabelGrid]:
     with path.open(encoding="utf-8") as lines:
         return {
             r["key"]: LabelGrid(
-                key=r["key"], label=r["label"], paper=r["paper"], columns=int(r["columns"]),
+                key=r["key"],
+                label=r["label"],
+                paper=r["paper"],
+                columns=int(r["columns"]),
                 rows=int(r["rows"]),
-                **{n: float(r[n]) for n in ("width_mm", "height_mm", "left_mm", "top_mm",
-                                            "pitch_x_mm", "pitch_y_mm")},
+                **{
+                    n: float(r[n])
+                    for n in (
+                        "width_mm",
+                        "height_mm",
+                        "left_mm",
+                        "top_mm",
+                        "pitch_x_mm",
+                        "pitch_y_mm",
+                    )
+                },
             )
             for r in csv.DictReader(lines)
-        }  # fmt: skip
+        }
 
 
 def require_fits(grid: LabelGrid) -> LabelGrid:
@@ -82,8 +91,10 @@ def require_fits(grid: LabelGrid) -> LabelGrid:
         raise EditRefusedError(
             "height_mm", f"a label wants at least {_LEAST_MM[1]:g} mm to be read"
         )
-    for field, pitch, size in (("pitch_x_mm", grid.pitch_x_mm, grid.width_mm),
-                               ("pitch_y_mm", grid.pitch_y_mm, grid.height_mm)):  # fmt: skip
+    for field, pitch, size in (
+        ("pitch_x_mm", grid.pitch_x_mm, grid.width_mm),
+        ("pitch_y_mm", grid.pitch_y_mm, grid.height_mm),
+    ):
         if pitch < size - 0.05:
             raise EditRefusedError(field, f"{pitch:g} mm is less than the label's own {size:g} mm")
     right = grid.left_mm + (grid.columns - 1) * grid.pitch_x_mm + grid.width_mm
@@ -109,19 +120,27 @@ def _wire_labels(cuts: CutList) -> Iterator[Label]:
         if cut.label != cut.wire:  # a pigtail is part of its wire
             continue
         colour = cut.mark or cut.colour
-        for here, far, site in ((cut.from_words, cut.to_words, cut.to_site.name),
-                                (cut.to_words, cut.from_words, cut.from_site.name)):  # fmt: skip
-            yield Label(code=cut.label, words=here, far=f"to {far}, {_small(site)}",
-                        colour=colour, is_wire=True)  # fmt: skip
+        for here, far, site in (
+            (cut.from_words, cut.to_words, cut.to_site.name),
+            (cut.to_words, cut.from_words, cut.from_site.name),
+        ):
+            yield Label(
+                code=cut.label,
+                words=here,
+                far=f"to {far}, {_small(site)}",
+                colour=colour,
+                is_wire=True,
+            )
 
 
 def _device_labels(made: Design) -> Iterator[Label]:
     circuits = {c.id: c.name for c in made.routed.circuits}
     for device in made.installation.devices.values():
-        if device.kind not in _SHOWN or (device.kind == "battery" and not device.owner):
+        if not device.spec.gets_label:
             continue
-        yield Label(code=device.ref, words=device.name or circuits.get(device.owner, ""),
-                    far=device.label)  # fmt: skip
+        yield Label(
+            code=device.ref, words=device.name or circuits.get(device.owner, ""), far=device.label
+        )
 
 
 def _small(name: str) -> str:

@@ -108,9 +108,15 @@ def progress_of(steps: tuple[Step, ...], cuts: tuple[Cut, ...], ticks: Iterable[
             if states == {"done"}:
                 found = Standing(state="done")
             elif "redo" in states:
-                found = Standing(state="redo", now=tuple(
-                    line for label in step.cuts if label in at_cuts
-                    for line in at_cuts[label].now))  # fmt: skip
+                found = Standing(
+                    state="redo",
+                    now=tuple(
+                        line
+                        for label in step.cuts
+                        if label in at_cuts
+                        for line in at_cuts[label].now
+                    ),
+                )
         at_steps[step.id] = found
     known = {f"step:{s.id}" for s in steps} | {f"cut:{c.label}" for c in cuts}
     gone = tuple(t for item, t in newest.items() if t.done and item not in known)
@@ -125,7 +131,9 @@ def _standing(tick: Tick | None, print_now: str, asked_now: str) -> Standing:
         return Standing(state="done", who=tick.who, made_at=tick.made_at)
     before, now = tick.asked.splitlines(), asked_now.splitlines()
     return Standing(
-        state="redo", who=tick.who, made_at=tick.made_at,
+        state="redo",
+        who=tick.who,
+        made_at=tick.made_at,
         was=tuple(line for line in before if line not in now),
         now=tuple(line for line in now if line not in before),
-    )  # fmt: skip
+    )

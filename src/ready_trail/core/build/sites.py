@@ -9,13 +9,12 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.installation import Device, lamps_owner
 from ready_trail.core.job import Circuit
-from ready_trail.core.job.supply import BATTERY
-from ready_trail.core.layout.network import Way
+from ready_trail.core.job.points import BATTERY
+from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.layout.loom_network import Way
 from ready_trail.core.outcome import Design
-from ready_trail.core.schemes.control import signal_of
 
 _NO_ZONE = "vehicle"
 
@@ -78,24 +77,23 @@ class Sites:
         job, layout = self._made.job, self._made.job.layout
         if layout is None:
             return None
-        if device.kind == "battery" and not device.owner:
+        if device.spec.is_post:
             return layout.battery
         point = next((p for p in job.points if self._made.plan.refs.get(p.id) == device.ref), None)
         if point is not None:
             return point.place
         refs = self._made.plan.refs
         lit = next((p for p in job.points if lamps_owner(refs[p.id]) == device.owner), None)
-        if lit is not None and device.kind in ("load", "earth"):
+        if lit is not None and (device.spec.is_load or device.spec.is_earth):
             return lit.place
-        if device.kind == "switch":
+        if device.spec.is_switch:
             switch = job.switch(device.name)
             if switch is not None:
                 panel = job.point(switch.panel) if switch.panel else None
                 return switch.place or (panel.place if panel else None)
-        if device.kind == "feed":
-            return job.signal_place(signal_of(device.ref))
-        if device.kind == "headlamps":
-            return job.signal_place("high") or job.signal_place("low")
+        if device.spec.is_signal:
+            places = (job.signal_place(s) for s in device.spec.signals)
+            return next((place for place in places if place is not None), None)
         circuit = self._circuits.get(device.owner)
         return self._on_circuit(device, circuit) if circuit is not None else None
 
@@ -103,21 +101,21 @@ class Sites:
         route = self._made.routes.get(circuit.id)
         place = circuit.place
         branches = {b.id: b for b in circuit.branches}
-        branch = next((b for b in branches.values() if device.ref.endswith(_ending(b.id))), None)
+        branch = branches.get(device.branch)
         at = branch
         while at is not None and at.place is None:
             at = branches.get(at.behind)
         branch_spot = at.place if at is not None else (place.load if place else None)
-        if device.kind == "earth":
-            if device.ref.endswith("T"):  # the coil's earth, beside the relay
+        if device.spec.is_earth:
+            if device.of_coil:  # beside the relay
                 return place.switching if place else None
             if branch is not None:
                 way = route.branches.get(branch.id) if route else None
                 return branch.earth or (way.back.points[-1] if way and way.back else branch_spot)
             return route.back.points[-1] if route and route.back else None
-        if device.kind in ("load", "joint", "diode"):
+        if device.spec.is_load or device.spec.is_joint or device.spec.blocks:
             return branch_spot
-        if device.kind in ("relay", "reversing"):
+        if device.spec.is_relay:
             switching = place.switching if place else None
             return switching or self._along(circuit, device)
         return self._along(circuit, device)
@@ -126,7 +124,7 @@ class Sites:
         """The point of the circuit's way that is nearest to where the device sits on it."""
         route = self._made.routes.get(circuit.id)
         if device.at_m is None or route is None or route.out is None:
-            return self._start(circuit) if device.kind in ("fuse", "breaker") else None
+            return self._start(circuit) if device.spec.protects else None
         return _nearest(route.out, device.at_m)
 
     def _start(self, circuit: Circuit) -> str | None:
@@ -140,9 +138,9 @@ class Sites:
         """
         installation = self._made.installation
         for wire in installation.wires.values():
-            spec = installation.devices[wire.end.device].spec
-            fuse = isinstance(spec, FuseSpec) and spec.family is None
-            earth = wire.role == "control_return" and wire.end.device.endswith("T")
+            end = installation.devices[wire.end.device]
+            fuse = isinstance(end.spec, FuseSpec) and end.spec.is_control
+            earth = wire.role == "control_return" and end.of_coil
             if earth or (fuse and wire.end.terminal == "1"):
                 yield wire.end.device, wire.start.device
 
@@ -161,7 +159,3 @@ def _nearest(way: Way, at_m: float) -> str:
         gone_m += leg_m
         best = min(best, (abs(at_m - gone_m), point))
     return best[1]
-
-
-def _ending(branch_id: str) -> str:
-    return f".{branch_id.removeprefix('b')}"

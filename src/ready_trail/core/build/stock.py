@@ -6,7 +6,6 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ready_trail.core.build.bill import Line
-from ready_trail.core.build.cuts import CutList
 
 _WIRE_AS = "wire-"
 
@@ -35,10 +34,16 @@ class Alternative:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Needed:
-    """One line of the parts list beside the shelf."""
+    """One line of the parts list beside the shelf.
+
+    ``taken`` is what this job took already, ``on_shelf`` what the shelf still has of the rest;
+    ``too_many`` was taken and is not needed any more.
+    """
 
     line: Line
     part: Part | None
+    taken: float
+    too_many: float
     on_shelf: float
     missing: float
     cost: float | None
@@ -47,7 +52,8 @@ class Needed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shopping:
-    """The parts list beside the shelf, with its sums.
+    """The parts list beside the shelf, with its sums; ``unneeded`` was taken for what is no
+    longer in the design.
 
     ``cost`` is what everything costs that has a price; ``unpriced`` counts lines without.
     """
@@ -57,33 +63,59 @@ class Shopping:
     cost_missing: float
     unpriced: int
     by_owner: Mapping[str, float]
+    unneeded: tuple[tuple[Part, float], ...] = ()
+
+    def surplus(self) -> dict[str, float]:
+        """Return what was taken beyond what the design needs, by part."""
+        found = {part.key: quantity for part, quantity in self.unneeded}
+        return found | {n.line.key: n.too_many for n in self.needed if n.too_many}
 
 
-def shopping(lines: Iterable[Line], shelf: Mapping[str, Part], cuts: CutList) -> Shopping:
-    """Return the parts to get beside what the shelf has."""
+def shopping(
+    lines: Iterable[Line], shelf: Mapping[str, Part], taken: Mapping[str, float] | None = None
+) -> Shopping:
+    """Return the parts to get beside what the shelf has, and what was ``taken`` for the job."""
+    had = taken or {}
     needed = []
     by_owner: dict[str, float] = {}
     for line in lines:
         if not line.to_get:
             continue
         part = shelf.get(line.key)
-        on_shelf = min(line.buy, max(part.stock, 0.0)) if part is not None else 0.0
-        missing = max(0.0, round(line.buy - on_shelf, 3))
+        has = had.get(line.key, 0.0)
+        to_get = max(0.0, round(line.buy - has, 3))
+        on_shelf = min(to_get, max(part.stock, 0.0)) if part is not None else 0.0
+        missing = max(0.0, round(to_get - on_shelf, 3))
         cost = part.price * line.buy if part is not None and part.price is not None else None
         if part is not None and part.price is not None:
             for owner, quantity in line.by_owner.items():
                 by_owner[owner] = by_owner.get(owner, 0.0) + quantity * part.price
             by_owner[""] = by_owner.get("", 0.0) + line.spare * part.price
-        needed.append(Needed(
-            line=line, part=part, on_shelf=on_shelf, missing=missing, cost=cost,
-            alternatives=_alternatives(line, shelf, missing) if missing else (),
-        ))  # fmt: skip
+        needed.append(
+            Needed(
+                line=line,
+                part=part,
+                taken=has,
+                too_many=max(0.0, round(has - line.buy, 3)),
+                on_shelf=on_shelf,
+                missing=missing,
+                cost=cost,
+                alternatives=_alternatives(line, shelf, missing) if missing else (),
+            )
+        )
+    listed = {n.line.key for n in needed}
+    unneeded = tuple(
+        (shelf[key], q) for key, q in had.items() if key not in listed and key in shelf
+    )
     priced = [n for n in needed if n.cost is not None]
     return Shopping(
-        needed=tuple(needed), cost=sum(n.cost or 0.0 for n in priced),
+        needed=tuple(needed),
+        cost=sum(n.cost or 0.0 for n in priced),
         cost_missing=sum(n.missing * (n.part.price or 0.0) for n in priced if n.part),
-        unpriced=len(needed) - len(priced), by_owner=by_owner,
-    )  # fmt: skip
+        unpriced=len(needed) - len(priced),
+        by_owner=by_owner,
+        unneeded=unneeded,
+    )
 
 
 def _alternatives(line: Line, shelf: Mapping[str, Part], missing: float) -> tuple[Alternative, ...]:

@@ -43,6 +43,9 @@ class TerminalKind:
     mm2_max: float
     joins: bool
     shrink: bool
+    takes_one: bool
+    when_wet: str
+    """The kind that takes its place where it gets wet; itself where nothing is told."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,21 +76,29 @@ class End:
     joins: bool = False
     step_down: bool = False
     kind: str = ""
+    takes_one: bool = False
+    """Whether its pin takes one crimp: wires that meet there share it."""
 
 
 def terminal_end(
-    conductor: Conductor, kind: str, *, stud: str = "", wet: bool = False, with_mm2: float = 0.0,
-    torque_nm: float | None = None, usual_torque: bool = True,
-) -> End:  # fmt: skip
+    conductor: Conductor,
+    kind: str,
+    *,
+    stud: str = "",
+    wet: bool = False,
+    with_mm2: float = 0.0,
+    torque_nm: float | None = None,
+    usual_torque: bool = True,
+) -> End:
     """Return the terminal of a kind that takes a wire, and ``with_mm2`` of others beside it.
 
     ``wet`` asks for shrink or a sealed splice. ``torque_nm`` is what the maker of the stud states;
     without it the stud's usual torque is told where it has one (``usual_torque``). Raises
     TableError for a kind or stud that the tables lack.
     """
-    if kind == "butt" and wet:
-        kind = "butt_sealed"
     wanted = terminal = _known(terminal_kinds(), kind, "terminal")
+    if wet and wanted.when_wet:
+        wanted = terminal = terminal_kinds()[wanted.when_wet]
     area_mm2 = conductor.lug_mm2 + with_mm2
     too_thick = area_mm2 > terminal.mm2_max
     if too_thick and not terminal.joins:
@@ -107,11 +118,19 @@ def terminal_end(
     name = "tube" if tube else terminal.kind
     key = f"terminal-{name}{'-' + stud if stud and not too_thick else ''}-{barrel.name}"
     return End(
-        key=_slug(key), label=label, strip_mm=barrel.strip_mm, die=barrel.die,
-        stud=stud if not too_thick else "", torque_nm=torque_nm, shrink=shrink,
-        count=conductor.count, joins=terminal.joins, step_down=too_thick and not wanted.joins,
+        key=_slug(key),
+        label=label,
+        strip_mm=barrel.strip_mm,
+        die=barrel.die,
+        stud=stud if not too_thick else "",
+        torque_nm=torque_nm,
+        shrink=shrink,
+        count=conductor.count,
+        joins=terminal.joins,
+        step_down=too_thick and not wanted.joins,
         kind=wanted.kind,
-    )  # fmt: skip
+        takes_one=wanted.takes_one,
+    )
 
 
 def end_without(conductor: Conductor, words: str) -> End:
@@ -137,30 +156,45 @@ def shrink_over(diameter_mm: float) -> Sleeve | None:
 def barrels() -> tuple[Barrel, ...]:
     """Return the table of crimp barrels, small to large."""
     return tuple(
-        Barrel(name=r["barrel"], mm2_from=float(r["mm2_from"]), mm2_to=float(r["mm2_to"]),
-               strip_mm=float(r["strip_mm"]), die=r["die"])
+        Barrel(
+            name=r["barrel"],
+            mm2_from=float(r["mm2_from"]),
+            mm2_to=float(r["mm2_to"]),
+            strip_mm=float(r["strip_mm"]),
+            die=r["die"],
+        )
         for r in _rows("barrels")
-    )  # fmt: skip
+    )
 
 
 @lru_cache(maxsize=1)
 def terminal_kinds() -> Mapping[str, TerminalKind]:
     """Return the table of terminals by kind."""
     return {
-        r["kind"]: TerminalKind(kind=r["kind"], label=r["label"], mm2_max=float(r["mm2_max"]),
-                                joins=r["joins"] == "yes", shrink=r["shrink"] == "yes")
+        r["kind"]: TerminalKind(
+            kind=r["kind"],
+            label=r["label"],
+            mm2_max=float(r["mm2_max"]),
+            joins=r["joins"] == "yes",
+            shrink=r["shrink"] == "yes",
+            takes_one=r["takes_one"] == "yes",
+            when_wet=r["when_wet"],
+        )
         for r in _rows("terminals")
-    }  # fmt: skip
+    }
 
 
 @lru_cache(maxsize=1)
 def lugs() -> Mapping[str, Lug]:
     """Return the table of studs."""
     return {
-        r["stud"]: Lug(stud=r["stud"], fits_mm2_max=float(r["fits_mm2_max"]),
-                       torque_nm=float(r["torque_nm_typical"]))
+        r["stud"]: Lug(
+            stud=r["stud"],
+            fits_mm2_max=float(r["fits_mm2_max"]),
+            torque_nm=float(r["torque_nm_typical"]),
+        )
         for r in _rows("lugs")
-    }  # fmt: skip
+    }
 
 
 _LARGEST_INSULATED_MM2 = 6.7

@@ -1,6 +1,6 @@
 """The design: what follows from a job."""
 
-from ready_trail.core.design.design import design, job_network, redesign, what_if
+from ready_trail.core.design.design import design, job_network, what_if
 from ready_trail.core.design.solved import choose_outlet
 from ready_trail.core.outcome import (
     Action,
@@ -23,6 +23,5 @@ __all__ = [
     "choose_outlet",
     "design",
     "job_network",
-    "redesign",
     "what_if",
 ]

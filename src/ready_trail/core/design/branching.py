@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.pieces import legs, working_pieces
-from ready_trail.core.devices.earth import CHASSIS_OHM
-from ready_trail.core.devices.load import element_name, part_key
 from ready_trail.core.job import Branch, Circuit, Segment
 from ready_trail.core.job.branch import children, leaves
 from ready_trail.core.job.run import split_run
+from ready_trail.core.kinds.earth import CHASSIS_OHM
+from ready_trail.core.kinds.load import element_name, part_key
 from ready_trail.core.outcome import Outlet
 from ready_trail.core.schemes.base import Ask, Limb, Scheme
 from ready_trail.core.schemes.branches import end_joint
@@ -52,9 +52,12 @@ def trunk_of(ask: Ask, scheme: Scheme) -> Circuit:
 
 
 def stretches(
-    ask: Ask, circuit: Circuit, currents_a: tuple[float, ...], nominal_v: float,
+    ask: Ask,
+    circuit: Circuit,
+    currents_a: tuple[float, ...],
+    nominal_v: float,
     catalogue: Catalogue,
-) -> tuple[Stretch, ...]:  # fmt: skip
+) -> tuple[Stretch, ...]:
     """Return every branch of a circuit for sizing, with what it carries out and back.
 
     ``circuit`` is the ask's, with its branches where they really begin.
@@ -64,8 +67,9 @@ def stretches(
     by_id = {a.id: (a, amps) for a, amps in zip(ask.accessories, currents_a, strict=True)}
 
     def carried_a(branch: Branch) -> float:
-        own_a = sum(by_id[s.accessory][1] * s.units / by_id[s.accessory][0].quantity
-                    for s in branch.loads)  # fmt: skip
+        own_a = sum(
+            by_id[s.accessory][1] * s.units / by_id[s.accessory][0].quantity for s in branch.loads
+        )
         return own_a + sum(carried_a(b) for b in children(circuit.branches, branch.id))
 
     def shared_a(branch: Branch) -> float:
@@ -73,7 +77,7 @@ def stretches(
         if branch.loads:
             return carried_a(branch)
         behind = children(circuit.branches, branch.id)
-        return sum(shared_a(b) for b in behind if b.back.kind == "shared")
+        return sum(shared_a(b) for b in behind if b.back.is_shared)
 
     made = []
     for branch in circuit.branches:
@@ -83,29 +87,34 @@ def stretches(
         accessories = [by_id[s.accessory][0] for s in branch.loads]
         school = DROP_SCHOOLS[ask.job.rules.drop]
         ratio = min((school[a.drop_class] for a in accessories), default=1.0)
-        earthed = branch.back.kind == "chassis" and bool(back)
+        earthed = branch.back.on_body and bool(back)
         made.append(
             Stretch(
-                id=branch.id, ahead=branch.behind, current_a=carried_a(branch),
-                out=legs(branch.run, catalogue), back=legs(back, catalogue), back_a=returns_a,
+                id=branch.id,
+                ahead=branch.behind,
+                current_a=carried_a(branch),
+                out=legs(branch.run, catalogue),
+                back=legs(back, catalogue),
+                back_a=returns_a,
                 chassis_ohm=chassis_ohm(branch) if earthed else None,
                 joints_ohm=_joints_ohm(ask, branch),
                 minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
-                drop_limit_v=ratio * nominal_v, held=branch.size,
+                drop_limit_v=ratio * nominal_v,
+                held=branch.size,
             )
-        )  # fmt: skip
+        )
     return tuple(made)
 
 
 def trunk_returns_a(ask: Ask, branches: tuple[Stretch, ...]) -> float:
     """Return what comes back along the trunk: of the branches that share its return. [A]"""
-    shared = {b.id for b in ask.circuit.branches if b.back.kind == "shared"}
+    shared = {b.id for b in ask.circuit.branches if b.back.is_shared}
     return sum(s.returns_a for s in branches if not s.ahead and s.id in shared)
 
 
 def back_of(branch: Branch) -> tuple[Segment, ...]:
     """Return the way back of one branch: a stub to its own earth, or its run reversed."""
-    if branch.back.kind == "shared":
+    if branch.back.is_shared:
         return tuple(reversed(branch.run))
     last = branch.run[-1].model_copy(
         update={"length_m": branch.back.stub_m, "taped": branch.back.taped, "passes": None}
@@ -126,7 +135,7 @@ def limbs(circuit: Circuit, sizing: Sizing) -> dict[str, Limb]:
         sized = sizing.branches[branch.id]
         stretch, rung = sized.stretch, sized.chosen
         back = back_of(branch) if stretch.back else ()
-        class_c = sizing.request.insulation_c
+        class_c = sizing.request.wire.insulation_c
         made[branch.id] = Limb(
             conductor=rung.conductor,
             run=working_pieces(branch.run, stretch.out, rung, stretch.current_a, class_c),
@@ -142,22 +151,26 @@ def outlets(ask: Ask, load_ref: str, currents_a: tuple[float, ...]) -> tuple[Out
     whole = dict(zip((a.id for a in ask.accessories), currents_a, strict=False))
     if not circuit.branches:
         amps = {element_name(load_ref, part_key(i, plus)): a for i, a in whole.items()}
-        return (Outlet(ref=load_ref, branch="", plus=plus, accessories=ask.accessories,
-                       amps=amps),)  # fmt: skip
+        return (Outlet(ref=load_ref, branch="", plus=plus, accessories=ask.accessories, amps=amps),)
     by_id = {a.id: a for a in ask.accessories}
     made = []
     for branch in leaves(circuit.branches):
         ref = unit_ref(load_ref, branch.id)
         amps = {
-            element_name(ref, part_key(s.accessory, "+")):
-                whole[s.accessory] * s.units / by_id[s.accessory].quantity
+            element_name(ref, part_key(s.accessory, "+")): whole[s.accessory]
+            * s.units
+            / by_id[s.accessory].quantity
             for s in branch.loads
-        }  # fmt: skip
+        }
         made.append(
-            Outlet(ref=ref, branch=branch.id, plus="+", amps=amps,
-                   accessories=tuple(by_id[s.accessory].only(units=s.units)
-                                     for s in branch.loads))
-        )  # fmt: skip
+            Outlet(
+                ref=ref,
+                branch=branch.id,
+                plus="+",
+                amps=amps,
+                accessories=tuple(by_id[s.accessory].only(units=s.units) for s in branch.loads),
+            )
+        )
     return tuple(made)
 
 
@@ -166,8 +179,11 @@ def _joints_ohm(ask: Ask, branch: Branch) -> float:
     by_id = {b.id: b for b in ask.circuit.branches}
     kind = by_id[branch.behind].joint if branch.behind else ask.circuit.joint
     here_ohm = LUG_OHM if end_joint(kind) == "lug" else CRIMP_OHM
-    sealed = any(a.tail_end == "sealed" for a in ask.accessories
-                 if a.id in {s.accessory for s in branch.loads})  # fmt: skip
+    sealed = any(
+        a.tail_end == "sealed"
+        for a in ask.accessories
+        if a.id in {s.accessory for s in branch.loads}
+    )
     tail_ohm = CRIMP_OHM + (CONNECTOR_PAIR_OHM if sealed else 0.0)
-    end_ohm = here_ohm if branch.back.kind == "shared" else LUG_OHM
+    end_ohm = here_ohm if branch.back.is_shared else LUG_OHM
     return here_ohm + tail_ohm + tail_ohm + end_ohm

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from ready_trail.core.budget import budget_of
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design.memo import differ_in_words_only, flows_from, taken_over, ways_from
 from ready_trail.core.design.plan import plan_job
-from ready_trail.core.design.solved import design_planned, needed_owners
+from ready_trail.core.design.solved import design_planned
 from ready_trail.core.installation import Installation
-from ready_trail.core.job import Circuit, Job
+from ready_trail.core.job import Job
 from ready_trail.core.layout.routing import Routed, Ways, find_ways, route_job
-from ready_trail.core.network import Network
-from ready_trail.core.outcome import CircuitDesign, Design, Memo, Plan, Planned, PointDesign
+from ready_trail.core.netlist import Network
+from ready_trail.core.outcome import CircuitDesign, Design, Plan, Planned, PointDesign
 from ready_trail.core.review import review_circuit, review_job
 
 LIGHTLY_LOADED_RATIO = 0.30
@@ -27,64 +24,21 @@ def design(job: Job, catalogue: Catalogue) -> Design:
 
     Raises TableError when the job names a zone, a size, a relay or a family that the catalogue
     does not have.
+
+    Notes
+    -----
+    It is routed, planned, and routed again without the lightly loaded, until these stay the same.
+    A wire that got thinner for want of neighbours may no longer be lightly loaded: such a circuit
+    counts from then on, so the rounds end.
     """
-    return _settled(job, catalogue, None)
-
-
-def redesign(job: Job, catalogue: Catalogue, before: Design) -> Design:
-    """Return the same as ``design``, taking over whatever nothing has changed."""
-    if differ_in_words_only(job, before.job):
-        return _renamed(job, before)
-    return _settled(job, catalogue, before)
-
-
-def _renamed(job: Job, before: Design) -> Design:
-    """The design of a job that only another name, place or note was given."""
-    words = {"name": job.name, "place": job.place, "note": job.note}
-    routed = before.routed.model_copy(update=words)
-    circuits = tuple(replace(c, job=routed) for c in before.circuits)
-    plan = replace(before.plan, job=routed)
-    return replace(before, job=job, routed=routed, circuits=circuits, plan=plan)
-
-
-def what_if(made: Design, routed: Job, circuit_id: str, catalogue: Catalogue, *,
-            emf_v: float | None = None) -> CircuitDesign:  # fmt: skip
-    """Return one circuit as it would be in a changed job, with its own findings.
-
-    ``routed`` is the routed job with the change; ``emf_v`` another supply. [V]
-    """
-    plan = plan_job(routed, catalogue, made.plan.memo)
-    circuit = design_planned(plan, circuit_id, emf_v=emf_v)
-    return review_circuit(circuit, plan, catalogue)
-
-
-def job_network(made: Design) -> Network:
-    """Return the netlist of the whole job, as far as it could be wired."""
-    return made.installation.netlist(float(made.job.vehicle.nominal_v))
-
-
-def _settled(job: Job, catalogue: Catalogue, before: Design | None) -> Design:
-    """Route, plan, and route again without the lightly loaded, until these stay the same.
-
-    A wire that got thinner for want of neighbours may no longer be lightly loaded: such a
-    circuit counts from then on, so the rounds end.
-    """
-    memo: Memo = dict(before.plan.memo) if before is not None else {}
     light: frozenset[str] = frozenset()
     barred: frozenset[str] = frozenset()
-
-    kept: Memo = {}
-    ways = taken_over(kept, "the ways", ways_from(job), memo, lambda: find_ways(job, catalogue))
-    ways = replace(ways, job=job)
-
     in_path: frozenset[str] = frozenset()
+    ways = find_ways(job, catalogue)
 
     def planned(now_light: frozenset[str]) -> tuple[Routed, Plan]:
         routed = route_job(ways, lightly_loaded=now_light, in_path=in_path)
-        plan = plan_job(routed.job, catalogue, memo)
-        plan.memo |= kept
-        memo.update(plan.memo)
-        return routed, plan
+        return routed, plan_job(routed.job, catalogue)
 
     routed, plan = planned(light)
     carrying = frozenset(i for i, p in plan.circuits.items() if _is_in_path(p, ways))
@@ -102,20 +56,32 @@ def _settled(job: Job, catalogue: Catalogue, before: Design | None) -> Design:
         if routed.routes:  # not settled: let every wire count
             light = frozenset()
             routed, plan = planned(light)
-    return _made(job, catalogue, routed, plan, light, memo, before)
+    return _made(job, catalogue, routed, plan, light)
+
+
+def what_if(
+    routed: Job, circuit_id: str, catalogue: Catalogue, *, emf_v: float | None = None
+) -> CircuitDesign:
+    """Return one circuit as it would be in a changed job, with its own findings.
+
+    ``routed`` is the routed job with the change; ``emf_v`` another supply. [V]
+    """
+    plan = plan_job(routed, catalogue)
+    circuit = design_planned(plan, circuit_id, emf_v=emf_v)
+    return review_circuit(circuit, plan, catalogue)
+
+
+def job_network(made: Design) -> Network:
+    """Return the netlist of the whole job, as far as it could be wired."""
+    return made.installation.netlist(float(made.job.vehicle.nominal_v))
 
 
 def _made(
-    job: Job,
-    catalogue: Catalogue,
-    routed: Routed,
-    plan: Plan,
-    light: frozenset[str],
-    memo: Memo,
-    before: Design | None,
+    job: Job, catalogue: Catalogue, routed: Routed, plan: Plan, light: frozenset[str]
 ) -> Design:
-    known = {c.circuit.id: c for c in before.circuits} if before is not None else {}
-    circuits = tuple(_circuit(plan, c, catalogue, known.get(c.id)) for c in routed.job.circuits)
+    circuits = tuple(
+        review_circuit(design_planned(plan, c.id), plan, catalogue) for c in routed.job.circuits
+    )
     parts = list(plan.shared.values())
     parts += [c.planned.parts for c in circuits if c.planned.parts is not None]
     made = Design(
@@ -128,45 +94,10 @@ def _made(
         routes=routed.routes,
         loaded=routed.loaded,
         lightly_loaded=light if routed.routes else frozenset(),
-        budget=taken_over(
-            plan.memo,
-            "the budget",
-            flows_from(job),
-            memo,
-            lambda: budget_of(job, plan.tree, plan.currents),
-        ),
+        budget=budget_of(job, plan.tree, plan.currents),
         plan=plan,
     )
     return review_job(made, catalogue)
-
-
-def _circuit(
-    plan: Plan, circuit: Circuit, catalogue: Catalogue, was: CircuitDesign | None
-) -> CircuitDesign:
-    """Solve and review one circuit, or take it over."""
-    solved_from = _solved_from(plan, circuit)
-    if was is not None and was.solved_from == solved_from:
-        return replace(was, job=plan.job)
-    made = review_circuit(design_planned(plan, circuit.id), plan, catalogue)
-    return replace(made, solved_from=solved_from)
-
-
-def _solved_from(plan: Plan, circuit: Circuit) -> tuple[object, ...]:
-    """Everything that solving and reviewing one circuit by itself reads."""
-    owners = needed_owners(plan, circuit)
-    points = [plan.tree.points[o] for o in owners if o in plan.tree.points]
-    return (
-        owners,
-        plan.job.vehicle,
-        plan.job.rules,
-        tuple(plan.circuits.get(o) for o in owners),
-        tuple(plan.shared.get(o) for o in owners),
-        tuple((p, plan.currents.total_a(p), plan.currents.input_a(p)) for p in points),
-        tuple(plan.currents.circuit_a(c) for p in points for c in plan.tree.starting.get(p.id, ())),
-        plan.job.use_of(circuit).while_on,
-        tuple(p for p in plan.job.points if p.kind == "converter"),  # a way out may lead there
-        tuple(s for s in plan.job.switches if s.name == plan.job.use_of(circuit).switch),
-    )
 
 
 def _is_in_path(planned: Planned, ways: Ways) -> bool:
@@ -187,12 +118,16 @@ def _point(plan: Plan, point_id: str) -> PointDesign:
     feeder = plan.tree.feeders.get(point_id)
     worst, _ = plan.currents.worst(point)
     return PointDesign(
-        point=point, ref=plan.refs[point_id], total_a=plan.currents.total_a(point),
-        together_a=plan.currents.together_a(point), input_a=plan.currents.input_a(point),
+        point=point,
+        ref=plan.refs[point_id],
+        total_a=plan.currents.total_a(point),
+        together_a=plan.currents.together_a(point),
+        input_a=plan.currents.input_a(point),
         nominal_v=plan.tree.nominal_v(point_id),
         members=tuple(c.id for c in plan.tree.starting.get(point_id, ())),
         feeder_id=feeder.id if feeder is not None else None,
-        is_fed=plan.tree.is_fed(point_id), worst=worst.name if worst is not None else "",
+        is_fed=plan.tree.is_fed(point_id),
+        worst=worst.name if worst is not None else "",
         possible_a=plan.currents.possible_a(point),
         by_scenario={s.id: plan.currents.scenario_a(point, s) for s in plan.job.scenarios},
-    )  # fmt: skip
+    )

@@ -5,11 +5,11 @@ from __future__ import annotations
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.shared import control_conductor
-from ready_trail.core.devices.earth import EarthSpec
-from ready_trail.core.devices.fuse import CONTROL_FAMILY, control_fuse_spec
-from ready_trail.core.devices.load import LoadSpec, PartLoad
 from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire, lamps_owner
 from ready_trail.core.job import Job, Point, Switch
+from ready_trail.core.kinds.earth import EarthSpec
+from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
+from ready_trail.core.kinds.load import LoadSpec, PartLoad
 from ready_trail.core.loads import Load
 from ready_trail.core.schemes.control import vehicle_feed
 from ready_trail.core.supply.currents import LAMP_A
@@ -40,39 +40,73 @@ def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts 
     nominal_v = float(job.vehicle.nominal_v)
     source, start = vehicle_feed(job, "side")
     fuse = Device(
-        ref=f"F{number}L", owner=owner, label=f"{rating_a:g} A", detail="control fuse, blade",
+        ref=f"F{number}L",
+        owner=owner,
+        label=f"{rating_a:g} A",
+        detail="control fuse, blade",
         spec=control_fuse_spec(rating_a, catalogue.fuse_family(CONTROL_FAMILY)),
-    )  # fmt: skip
+    )
     lamps = Device(
-        ref=owner, owner=owner, label=f"Lamps of {point.name}", name=f"Lamps of {point.name}",
+        ref=owner,
+        owner=owner,
+        label=f"Lamps of {point.name}",
+        name=f"Lamps of {point.name}",
         detail=f"{len(lit)} switch lamp{'' if len(lit) == 1 else 's'}, with the side lights",
-        spec=LoadSpec(loads=(
-            PartLoad(key="lamps", load=Load(model="resistive", rated_a=LAMP_A * len(lit),
-                                            rated_v=nominal_v)),
-        )), zone=point.zone,
-    )  # fmt: skip
+        spec=LoadSpec(
+            loads=(
+                PartLoad(
+                    key="lamps",
+                    load=Load(model="resistive", rated_a=LAMP_A * len(lit), rated_v=nominal_v),
+                ),
+            )
+        ),
+        zone=point.zone,
+    )
     composite = job.vehicle.body == "composite"
-    earth = Device(ref=f"G{number}L", owner=owner, label="Earth point",
-                   detail="clean metal, bolted lug", spec=EarthSpec(ohm=_EARTH_OHM),
-                   zone=point.zone)  # fmt: skip
-    end = Terminal(device="BAT", terminal="-") if composite else Terminal(
-        device=earth.ref, terminal="1"
-    )  # fmt: skip
+    earth = Device(
+        ref=f"G{number}L",
+        owner=owner,
+        label="Earth point",
+        detail="clean metal, bolted lug",
+        spec=EarthSpec(ohm=_EARTH_OHM),
+        zone=point.zone,
+    )
+    end = (
+        Terminal(device="BAT", terminal="-")
+        if composite
+        else Terminal(device=earth.ref, terminal="1")
+    )
     runs = (
         ("control", start, Terminal(device=fuse.ref, terminal="1"), _TAP_M),
-        ("control", Terminal(device=fuse.ref, terminal="2"),
-         Terminal(device=lamps.ref, terminal="+"), _FEED_M),
+        (
+            "control",
+            Terminal(device=fuse.ref, terminal="2"),
+            Terminal(device=lamps.ref, terminal="+"),
+            _FEED_M,
+        ),
         ("control_return", Terminal(device=lamps.ref, terminal="-"), end, _EARTH_M),
-    )  # fmt: skip
+    )
     wires = tuple(
         Wire(
-            label=f"{owner}-W{at}", owner=owner, role=role,  # type: ignore[arg-type]
-            start=a, end=b, conductor=conductor, insulation_c=class_c,
+            label=f"{owner}-W{at}",
+            owner=owner,
+            role=role,  # type: ignore[arg-type]
+            start=a,
+            end=b,
+            conductor=conductor,
+            insulation_c=class_c,
             colour="BK" if role == "control_return" else control_colour(number),
-            pieces=(Piece(zone=point.zone, ambient_c=zone.ambient_c, conductor_c=zone.ambient_c,
-                          length_m=length_m, loaded_conductors=1),),
+            pieces=(
+                Piece(
+                    zone=point.zone,
+                    ambient_c=zone.ambient_c,
+                    conductor_c=zone.ambient_c,
+                    length_m=length_m,
+                    loaded_conductors=1,
+                ),
+            ),
         )
         for at, (role, a, b, length_m) in enumerate(runs, start=1)
-    )  # fmt: skip
+    )
     devices = (source, fuse, lamps) if composite else (source, fuse, lamps, earth)
     return Parts(owner=owner, devices=devices, wires=wires)

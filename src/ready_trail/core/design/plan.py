@@ -1,29 +1,24 @@
 """Planning a job: the supply is walked from sources down, each circuit chosen, sized and wired.
 
-Nothing is solved here; every circuit is planned once, and taken over where nothing it depends
-on has changed.
+Nothing is solved here.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
 from dataclasses import replace
-from functools import partial
 
-from ready_trail.core.asking import ask_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import wire_resistance_ohm
 from ready_trail.core.design.branching import joint_m, limbs, outlets, trunk_of
 from ready_trail.core.design.colours import control_colour, house_colour
-from ready_trail.core.design.feeders import Requests, least_of, members, roots
+from ready_trail.core.design.draft import Draft, draft_of
+from ready_trail.core.design.feeders import least_of, roots
 from ready_trail.core.design.lamps import lamp_parts
-from ready_trail.core.design.memo import flows_from, taken_over
 from ready_trail.core.design.pieces import working_pieces
 from ready_trail.core.design.request import (
     back_segments,
     chassis_ohm,
     is_channel,
-    sizing_request,
 )
 from ready_trail.core.design.shared import (
     SwitchUse,
@@ -33,94 +28,68 @@ from ready_trail.core.design.shared import (
     switch_parts,
     vehicle_parts,
 )
-from ready_trail.core.devices.point import BUS, EARTH, channel_terminal, vehicle_feed_ohm
-from ready_trail.core.errors import CoreError, TableError
+from ready_trail.core.errors import CoreError
 from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.job import BATTERY, Circuit, Job
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
-from ready_trail.core.network import RelayContact, Resistor, SwitchContact
-from ready_trail.core.outcome import Memo, Plan, Planned
+from ready_trail.core.kinds.point import BUS, EARTH, channel_terminal, vehicle_feed_ohm
+from ready_trail.core.netlist import RelayContact, Resistor, SwitchContact
+from ready_trail.core.outcome import Plan, Planned
 from ready_trail.core.relays import with_coil_resistor
-from ready_trail.core.schemes import BY_KEY, Ask, Bench, Scheme, propose
-from ready_trail.core.sizing import Sizing, SizingRequest, Upstream, size
-from ready_trail.core.sizing.shares import Shared, Sized
+from ready_trail.core.schemes import Ask, Bench
+from ready_trail.core.sizing import Path, Sizing, SizingRequest, Steady, Upstream, size
+from ready_trail.core.sizing.shares import Shared
 from ready_trail.core.sizing.size import NOTHING_AHEAD
-from ready_trail.core.supply.apart import pairs_apart
-from ready_trail.core.supply.currents import Currents, load_currents_a
+from ready_trail.core.supply.currents import Currents
 from ready_trail.core.supply.tree import Tree
 
 
-def plan_job(job: Job, catalogue: Catalogue, before: Memo | None = None) -> Plan:
+def plan_job(job: Job, catalogue: Catalogue) -> Plan:
     """Return every circuit of a routed job planned, feeders before what they feed."""
-    tree, memo, kept = Tree(job), before or {}, Memo()
-    # what flows is not changed by where it runs: rounds of routing, and most edits, share it
-    currents = taken_over(kept, "what flows", flows_from(job), memo, partial(Currents, tree))
-    plan = Plan(job=job, tree=tree, currents=currents, refs=references(job), memo=kept)
-    reads = {c.id: _depends_on(plan, c) for c in job.circuits}
-    wanted = _least_copper(plan, catalogue, memo, reads)
+    tree = Tree(job)
+    circuits: dict[str, Planned] = {}
+    shared: dict[str, Parts] = {}
+    least: dict[str, Shared] = {}
+    currents = Currents(tree)
+    drafts = {c.id: draft_of(c, tree, currents, catalogue) for c in job.circuits}
+    requests = {i: d.request for i, d in drafts.items() if d.request is not None}
+    plan = Plan(
+        job=job,
+        tree=tree,
+        currents=currents,
+        refs=references(job),
+        requests=requests,
+        circuits=circuits,
+        shared=shared,
+        least=least,
+    )
+    for feeder in roots(plan):
+        found = least_of(plan, feeder, catalogue)
+        if found is not None:
+            least[feeder.id] = found
+    wanted = {i: size for tree_sizes in least.values() for i, size in tree_sizes.sizes.items()}
     for circuit in _leaders_first(job, tree):
-        upstream, size_wanted = _ahead(plan, circuit), wanted.get(circuit.id)
-        plan.circuits[circuit.id] = taken_over(
-            plan.memo, circuit.id, (size_wanted, upstream, *reads[circuit.id]), memo,
-            partial(_planned, plan, circuit, upstream, catalogue, size_wanted),
-        )  # fmt: skip
-    _without_loose_ends(plan)
-    _share(plan, catalogue)
+        draft, size_wanted = drafts[circuit.id], wanted.get(circuit.id)
+        circuits[circuit.id] = _planned(plan, draft, catalogue, size_wanted)
+    _take_loose_ends(circuits)
+    _share(plan, shared, catalogue)
     return plan
 
 
-def _least_copper(
-    plan: Plan, catalogue: Catalogue, before: Memo, reads: Mapping[str, tuple[object, ...]]
-) -> dict[str, str]:
-    """The feeders' sizes with which each tree takes the least copper, by circuit."""
-    wanted: dict[str, str] = {}
-
-    def asked(circuit: Circuit, make: Callable[[], SizingRequest]) -> SizingRequest:
-        name = f"request {circuit.id}"
-        return taken_over(plan.memo, name, reads[circuit.id], before, make)
-
-    for feeder in roots(plan):
-        inside = members(plan, feeder)
-        key = tuple((reads[c.id], _flows(plan, c)) for c in inside)
-        name = f"tree {feeder.id}"
-        known = before.get(name, ())
-        sized = known[0][1][1] if known else Sized()
-        make = partial(_least_and_sized, plan, feeder, catalogue, sized, asked)
-        least, _ = taken_over(plan.memo, name, key, before, make)
-        if least is not None:
-            plan.least[feeder.id] = least
-            wanted |= least.sizes
-    return wanted
-
-
-def _least_and_sized(
-    plan: Plan, feeder: Circuit, catalogue: Catalogue, sized: Sized, requests: Requests
-) -> tuple[Shared | None, Sized]:
-    return least_of(plan, feeder, catalogue, sized, requests), sized
-
-
-def _flows(plan: Plan, circuit: Circuit) -> tuple[float, ...]:
-    """What a feeder carries out and back, which its own request does not tell."""
-    if circuit.feeds is None:
-        return ()
-    here = plan.tree.starting.get(circuit.feeds, ())
-    return tuple(plan.currents.circuit_a(c) for c in here if c.back.kind == "bus")
-
-
-def _without_loose_ends(plan: Plan) -> None:
+def _take_loose_ends(circuits: dict[str, Planned]) -> None:
     """Take the wiring from circuits that lead to another one which could not be wired."""
     while True:
         loose = {
-            circuit_id: plan.circuits[need].circuit.name
-            for circuit_id, planned in plan.circuits.items()
+            circuit_id: circuits[need].circuit.name
+            for circuit_id, planned in circuits.items()
             for need in (planned.parts.needs if planned.parts is not None else ())
-            if need in plan.circuits and plan.circuits[need].parts is None
+            if need in circuits and circuits[need].parts is None
         }
         if not loose:
             return
         for circuit_id, name in loose.items():
-            plan.circuits[circuit_id] = replace(
-                plan.circuits[circuit_id], parts=None, trouble=f"{name} is not complete"
+            circuits[circuit_id] = replace(
+                circuits[circuit_id], parts=None, trouble=f"{name} is not complete"
             )
 
 
@@ -134,60 +103,16 @@ def _load_ref(plan: Plan, circuit: Circuit) -> str:
     return plan.refs[circuit.feeds or circuit.id]
 
 
-def _depends_on(plan: Plan, circuit: Circuit) -> tuple[object, ...]:
-    """Everything that planning one circuit reads, so that an unchanged one is taken over.
-
-    What lies ahead of it is read besides.
-    """
-    job, tree = plan.job, plan.tree
-    use = job.use_of(circuit)
-    start = circuit.start.point
-    fed = tree.points.get(circuit.feeds or "")
-    channel = use.channel
-    enabler = next((c for c in job.circuits if use.while_on and c.id == use.while_on), None)
-    return (
-        circuit,
-        None
-        if circuit.rest_start is None
-        else (
-            tree.points.get(circuit.rest_start.point),
-            tree.is_fed(circuit.rest_start.point),
-            tree.nominal_v(circuit.rest_start.point),
-        ),
-        job.loads_of(circuit),
-        job.leader(circuit).id,
-        tuple((c.id, job.loads_of(c), plan.currents.circuit_a(c)) for c in job.followers(circuit)),
-        pairs_apart(job) if job.followers(circuit) else None,
-        job.vehicle,
-        job.rules,
-        job.survey.known,
-        use,
-        job.switch(use.switch),
-        tree.points.get(start),
-        fed,
-        plan.currents.circuit_a(circuit),
-        tree.waking(start),
-        tree.nominal_v(start),
-        tree.is_fed(start),
-        tuple(f.run for f in tree.chain(circuit)),
-        None if channel is None else tree.points.get(channel.point),
-        None
-        if enabler is None
-        else (enabler.id, enabler.name, enabler.number, enabler.feeds, job.use_of(enabler)),
-    )
-
-
 def _ahead(plan: Plan, circuit: Circuit) -> Upstream | None:
     """What every feeder from the source of its system adds, at what runs together there."""
     chain = plan.tree.chain(circuit)
     root = plan.tree.root(circuit)
-    by_bus = circuit.back.kind == "bus"
+    by_bus = circuit.back.by_bus
     total = NOTHING_AHEAD
     if root is not None and root.fed_by_vehicle:
         amps = plan.currents.total_a(root) + root.carries_a
         feed_ohm = vehicle_feed_ohm(root.fuse_a)
-        total = Upstream(resistance_ohm=feed_ohm, conductor_drop_v=0.0,
-                         path_drop_v=amps * feed_ohm)  # fmt: skip
+        total = Upstream(resistance_ohm=feed_ohm, conductor_drop_v=0.0, path_drop_v=amps * feed_ohm)
     leader = plan.job.leader(circuit)
     if leader.id != circuit.id and leader.id in plan.circuits:
         total = _plus(total, plan.circuits[leader.id].back_ahead)
@@ -209,64 +134,57 @@ def _plus(a: Upstream, b: Upstream) -> Upstream:
     )
 
 
-def _planned(
-    plan: Plan, circuit: Circuit, upstream: Upstream | None, catalogue: Catalogue,
-    wanted: str | None,
-) -> Planned:  # fmt: skip
-    job, tree = plan.job, plan.tree
-    current_a = plan.currents.circuit_a(circuit)
-    ask = ask_of(job, tree, circuit, current_a)
-    nominal_v = tree.nominal_v(circuit.start.point)
-    amps = load_currents_a(ask.accessories, nominal_v) if ask.accessories else (current_a,)
-    scheme, reason = _scheme(ask)
-    refusal = scheme.refusal(ask)
-    sizing, trouble = _sized(ask, scheme, catalogue, upstream, amps, plan.currents, wanted)
-    colour = circuit.held.colour or house_colour(job, circuit.number, ask.use)
+def _planned(plan: Plan, draft: Draft, catalogue: Catalogue, wanted: str | None) -> Planned:
+    ask, scheme, amps = draft.ask, draft.scheme, draft.amps
+    circuit = ask.circuit
+    sizing, trouble = _sized(draft, catalogue, _ahead(plan, circuit), wanted)
+    colour = circuit.held.colour or house_colour(plan.job, circuit.number, ask.use)
     parts: Parts | None = None
     if not trouble and sizing.chosen is not None and sizing.fuse is not None:
         trouble = _unfed(plan, circuit)
         if not trouble and scheme.can_be_wired(ask):
-            bench = _bench(ask, scheme, sizing, catalogue, plan, amps, colour, nominal_v)
-            parts = scheme.wiring(bench)
+            parts = scheme.wiring(_bench(draft, sizing, catalogue, plan, colour))
     out, back = _adds(plan, circuit, sizing, parts)
     return Planned(
-        circuit=circuit, accessories=ask.accessories, use=ask.use, scheme=scheme, reason=reason,
-        refusal=refusal, load_currents_a=amps, current_a=sum(amps), sizing=sizing, colour=colour,
-        trouble=trouble, outlets=outlets(ask, _load_ref(plan, circuit), amps), parts=parts,
-        out_ahead=out, back_ahead=back,
-    )  # fmt: skip
-
-
-def _scheme(ask: Ask) -> tuple[Scheme, str]:
-    """The held scheme, or the one that fits, with its reason."""
-    key = ask.circuit.held.scheme
-    if key is None:
-        return propose(ask)
-    if key not in BY_KEY:
-        raise TableError(f"no scheme {key!r}")
-    return BY_KEY[key], f"Held by hand. {BY_KEY[key].when.capitalize()}."
+        circuit=circuit,
+        accessories=ask.accessories,
+        use=ask.use,
+        scheme=scheme,
+        reason=draft.reason,
+        refusal=scheme.refusal(ask),
+        load_currents_a=amps,
+        current_a=sum(amps),
+        sizing=sizing,
+        colour=colour,
+        trouble=trouble,
+        outlets=outlets(ask, _load_ref(plan, circuit), amps),
+        parts=parts,
+        out_ahead=out,
+        back_ahead=back,
+    )
 
 
 def _sized(
-    ask: Ask,
-    scheme: Scheme,
-    catalogue: Catalogue,
-    upstream: Upstream | None,
-    amps: tuple[float, ...],
-    currents: Currents,
-    wanted: str | None,
+    draft: Draft, catalogue: Catalogue, upstream: Upstream | None, wanted: str | None
 ) -> tuple[Sizing, str]:
     """Size a circuit; what lies outside every formula becomes trouble, never an exception."""
-    try:
-        request = sizing_request(ask, scheme, catalogue, upstream, amps, currents)
-        sizing = size(replace(request, wanted=wanted), catalogue, whole_ladder=True)
-        if ask.circuit.coil_resistor and sizing.relay is not None:
-            sizing = replace(sizing, relay=with_coil_resistor(sizing.relay))
-        return sizing, ""
-    except CoreError as error:
-        stand_in = SizingRequest(current_a=min(1000.0, max(0.01, sum(amps))), out=(), back=(),
-                                 drop_limit_v=1.0)  # fmt: skip
-        return Sizing(request=stand_in, ok=False, why="range"), f"{error}"
+    trouble = draft.trouble
+    if draft.request is not None:
+        try:
+            asked = replace(draft.request, upstream=upstream, wanted=wanted)
+            sizing = size(asked, catalogue, whole_ladder=True)
+            if draft.ask.circuit.coil_resistor and sizing.relay is not None:
+                sizing = replace(sizing, relay=with_coil_resistor(sizing.relay))
+            return sizing, ""
+        except CoreError as error:
+            trouble = f"{error}"
+    stand_in = SizingRequest(
+        current_a=min(1000.0, max(0.01, sum(draft.amps))),
+        path=Path(),
+        drop_limit_v=1.0,
+        rule=Steady(),
+    )
+    return Sizing(request=stand_in, ok=False, why="range"), trouble
 
 
 def _unfed(plan: Plan, circuit: Circuit) -> str:
@@ -286,24 +204,17 @@ def _unfed(plan: Plan, circuit: Circuit) -> str:
     return ""
 
 
-def _bench(
-    ask: Ask,
-    scheme: Scheme,
-    sizing: Sizing,
-    catalogue: Catalogue,
-    plan: Plan,
-    amps: tuple[float, ...],
-    colour: str,
-    nominal_v: float,
-) -> Bench:
-    circuit, request = ask.circuit, sizing.request
+def _bench(draft: Draft, sizing: Sizing, catalogue: Catalogue, plan: Plan, colour: str) -> Bench:
+    ask, scheme, request = draft.ask, draft.scheme, sizing.request
+    circuit = ask.circuit
     if sizing.chosen is None or sizing.fuse is None:
         raise ValueError("nothing to wire before sizing")
     relay_c = zone_ambient_c(segment_at(circuit.run, circuit.switching_at_m), catalogue)
     trunk = trunk_of(ask, scheme)
-    back = back_segments(trunk, plan.tree) if request.back else ()
-    winch = request.winch is not None
-    out_a, back_a = (None, None) if winch else (request.current_a, request.returns_a)
+    back = back_segments(trunk, plan.tree) if request.path.back else ()
+    flows = request.current_a, request.returns_a
+    out_a, back_a = flows if request.rule.is_steady else (None, None)
+    class_c = request.wire.insulation_c
     return Bench(
         ask=ask,
         catalogue=catalogue,
@@ -311,17 +222,17 @@ def _bench(
         fuse=sizing.fuse,
         conductor=sizing.chosen.conductor,
         control_conductor=control_conductor(
-            ask.job, relay_c, request.minimum_mm2, request.insulation_c, catalogue
+            ask.job, relay_c, request.wire.minimum_mm2, class_c, catalogue
         ),
-        insulation_c=request.insulation_c,
+        insulation_c=class_c,
         colour=colour,
         control_colour=control_colour(circuit.number),
-        run=working_pieces(trunk.run, request.out, sizing.chosen, out_a, request.insulation_c),
-        back=working_pieces(back, request.back, sizing.chosen, back_a, request.insulation_c),
+        run=working_pieces(trunk.run, request.path.out, sizing.chosen, out_a, class_c),
+        back=working_pieces(back, request.path.back, sizing.chosen, back_a, class_c),
         relay_c=relay_c,
         chassis_ohm=chassis_ohm(circuit),
-        load_currents_a=amps,
-        nominal_v=nominal_v,
+        load_currents_a=draft.amps,
+        nominal_v=draft.nominal_v,
         start=_start(ask, plan),
         negative=_negative(ask, plan),
         channel=is_channel(ask),
@@ -343,11 +254,7 @@ def _negative(ask: Ask, plan: Plan) -> Terminal:
     """Where a return wire ends: at the point's earth bus, its source's negative, or the battery."""
     circuit = ask.circuit
     start = ask.start_point
-    if (
-        circuit.back.kind == "bus"
-        and start is not None
-        and (start.earth_bus or start.starts_a_system)
-    ):
+    if circuit.back.by_bus and start is not None and (start.earth_bus or start.starts_a_system):
         return Terminal(device=plan.refs[start.id], terminal=EARTH)
     root = plan.tree.root(circuit)
     if root is not None and root.starts_a_system:
@@ -367,8 +274,9 @@ def _adds(
     if point.starts_a_system:
         return NOTHING_AHEAD, NOTHING_AHEAD
     total_a = plan.currents.total_a(point)
-    bus_a = sum(plan.currents.circuit_a(c) for c in plan.tree.starting.get(point.id, ())
-                if c.back.kind == "bus")  # fmt: skip
+    bus_a = sum(
+        plan.currents.circuit_a(c) for c in plan.tree.starting.get(point.id, ()) if c.back.by_bus
+    )
     return _resists(parts, parts.out, total_a), _resists(parts, parts.back, min(bus_a, total_a))
 
 
@@ -380,10 +288,13 @@ def _resists(parts: Parts, way: tuple[str, ...], current_a: float) -> Upstream:
         if name in wires:
             wire = wires[name]
             ohm = sum(
-                wire_resistance_ohm(r20_mohm_per_m=wire.conductor.r20_mohm_per_m,
-                                    length_m=p.length_m, conductor_c=p.conductor_c)
+                wire_resistance_ohm(
+                    r20_mohm_per_m=wire.conductor.r20_mohm_per_m,
+                    length_m=p.length_m,
+                    conductor_c=p.conductor_c,
+                )
                 for p in wire.pieces
-            )  # fmt: skip
+            )
             copper_ohm += ohm
             other_ohm += sum(r.ohm for r in wire.resistors()) - ohm
         else:
@@ -400,28 +311,31 @@ def _resists(parts: Parts, way: tuple[str, ...], current_a: float) -> Upstream:
     )
 
 
-def _share(plan: Plan, catalogue: Catalogue) -> None:
+def _share(plan: Plan, shared: dict[str, Parts], catalogue: Catalogue) -> None:
     """Make the parts of vehicle, points and switches that feed coils."""
-    plan.shared[""] = vehicle_parts(plan.job)
+    shared[""] = vehicle_parts(plan.job)
     for point in plan.job.points:
         ref = plan.refs[point.id]
-        plan.shared[point.id] = point_parts(point, plan.tree, ref, catalogue)
+        shared[point.id] = point_parts(point, plan.tree, ref, catalogue)
         lamps = lamp_parts(point, ref, plan.job, catalogue)
         if lamps is not None:
-            plan.shared[lamps.owner] = lamps
+            shared[lamps.owner] = lamps
     for circuit in plan.job.circuits:
         planned = plan.circuits[circuit.id]
         switch = plan.job.switch(planned.use.switch) if planned.use.switch else None
         if switch is None or planned.scheme.switch_role != "feed" or planned.parts is None:
             continue
         ref = plan.refs[f"switch {switch.name}"]
-        if ref in plan.shared:
+        if ref in shared:
             continue
         segment = segment_at(circuit.run, circuit.switching_at_m)
         to_switch_m = circuit.control_switch_m or circuit.control_m / 2
         asked = SwitchUse(
-            switch=switch, circuit=circuit, use=planned.use,
-            feed_m=min(to_switch_m, circuit.control_m - 0.02), zone=segment.zone,
+            switch=switch,
+            circuit=circuit,
+            use=planned.use,
+            feed_m=min(to_switch_m, circuit.control_m - 0.02),
+            zone=segment.zone,
             ambient_c=zone_ambient_c(segment, catalogue),
-        )  # fmt: skip
-        plan.shared[ref] = switch_parts(asked, plan.tree, plan.refs, catalogue)
+        )
+        shared[ref] = switch_parts(asked, plan.tree, plan.refs, catalogue)

@@ -5,24 +5,30 @@ from __future__ import annotations
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.branching import stretches, trunk_of, trunk_returns_a
 from ready_trail.core.design.pieces import legs
-from ready_trail.core.devices.earth import CHASSIS_OHM
-from ready_trail.core.devices.switch import SWITCH_CONTACT_OHM
 from ready_trail.core.fuses import FuseFamily, families_for
-from ready_trail.core.job import BATTERY, Circuit, Point, Segment
+from ready_trail.core.job import Circuit, Point, Segment
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
+from ready_trail.core.kinds.earth import CHASSIS_OHM
+from ready_trail.core.kinds.switch import SWITCH_CONTACT_OHM
 from ready_trail.core.schemes.base import Ask, Scheme, fed_and_earthed
 from ready_trail.core.schemes.power import holds_fuses
 from ready_trail.core.sizing import (
     DROP_SCHOOLS,
     Ceiling,
+    FuseRule,
+    Fusing,
     Held,
     Leg,
+    Path,
     SizingRequest,
+    Steady,
     Stretch,
-    Upstream,
-    WinchDuty,
+    Supply,
+    Switching,
+    WinchPull,
+    WireAsked,
 )
-from ready_trail.core.sizing.winch import STALL_RATIO
+from ready_trail.core.sizing.rules.winch import STALL_RATIO
 from ready_trail.core.supply.apart import most_together, pairs_apart
 from ready_trail.core.supply.currents import SELECTIVE_X, Currents
 from ready_trail.core.supply.tree import Tree
@@ -68,13 +74,13 @@ def back_segments(circuit: Circuit, tree: Tree) -> tuple[Segment, ...]:
     A return wire to the battery from behind a point runs the whole way: this run and every
     feeder's ahead of it.
     """
-    if circuit.back.kind == "chassis":
+    if circuit.back.on_body:
         last = circuit.run[-1].model_copy(
             update={"length_m": circuit.back.stub_m, "taped": circuit.back.taped, "passes": None}
         )
         return (last,)
     own = tuple(reversed(circuit.run))
-    if circuit.back.kind == "bus":
+    if circuit.back.by_bus:
         return own
     ahead = [s for feeder in reversed(tree.chain(circuit)) for s in reversed(feeder.run)]
     return (*own, *ahead)
@@ -86,7 +92,7 @@ def _fuse_min_a(ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
         return ask.job.rules.fuse_min_a
     point = ask.tree.points[ask.circuit.feeds or ""]
     branches = ask.tree.starting.get(point.id, ())
-    alone = len(branches) < 2 and point.kind != "switch_panel"
+    alone = len(branches) < 2 and not point.is_a.has_switches
     if point.starts_a_system or not branches or alone or ask.has_winch:
         return 0.0
     start = ask.start_point
@@ -122,73 +128,150 @@ def sizing_request(
     ask: Ask,
     scheme: Scheme,
     catalogue: Catalogue,
-    upstream: Upstream | None,
     currents_a: tuple[float, ...],
     currents: Currents,
 ) -> SizingRequest:
-    """Return what sizing needs to know of a circuit under a scheme."""
-    job, circuit, tree = ask.job, ask.circuit, ask.tree
-    rules, root = job.rules, tree.root(circuit)
+    """Return what sizing needs to know of a circuit under a scheme, with nothing ahead of it."""
+    nominal_v = ask.tree.nominal_v(ask.circuit.start.point)
+    rule = _rule(ask, scheme, catalogue, currents_a, currents)
+    path = _path(ask, scheme, catalogue, currents_a, currents)
+    return SizingRequest(
+        current_a=sum(currents_a),
+        back_a=_returns_a(ask, sum(currents_a), path.branches, currents),
+        path=path,
+        drop_limit_v=_drop_ratio(ask, scheme) * nominal_v,
+        rule=rule,
+        fusing=_fusing(ask, scheme, rule, catalogue),
+        switching=_switching(ask, scheme, rule, catalogue),
+        supply=_supply(ask),
+        wire=_wire(ask, catalogue),
+        held=_held(ask, catalogue),
+    )
+
+
+def _path(
+    ask: Ask,
+    scheme: Scheme,
+    catalogue: Catalogue,
+    currents_a: tuple[float, ...],
+    currents: Currents,
+) -> Path:
+    """Everything that the current passes, as the wiring makes it."""
+    circuit, tree = ask.circuit, ask.tree
     nominal_v = tree.nominal_v(circuit.start.point)
-    total_a = sum(currents_a)
-    in_path = scheme.switch_role == "path" and ask.switch is not None
-    start = ask.start_point
-    on_bus = start is not None and holds_fuses(start)
-    fuse_at_m = 0.0 if on_bus else circuit.fuse_at_m
     trunk = trunk_of(ask, scheme)
     branches = stretches(ask, trunk, currents_a, nominal_v, catalogue)
-    returns_a = _returns_a(ask, total_a, branches, currents)
     back: tuple[Leg, ...] = ()
-    if has_return(ask) and returns_a > 0:
+    if has_return(ask) and _returns_a(ask, sum(currents_a), branches, currents) > 0:
         back = legs(back_segments(trunk, tree), catalogue)
-    accessories = ask.accessories
-    duties = {a.duty for a in accessories} or {"continuous"}
-    zones = [catalogue.zones[s.zone] for s in circuit.run if s.zone in catalogue.zones]
-    maker = [a.fuse_max_a for a in accessories if a.fuse_max_a is not None]
-    ends_on_chassis = circuit.back.kind == "chassis" and bool(back)
-    return SizingRequest(
-        current_a=total_a,
+    ends_on_chassis = circuit.back.on_body and bool(back)
+    by_contact = _is_in_path(ask, scheme) or is_channel(ask)
+    crimps, lugs, connectors = _joints(ask, scheme, has_back=bool(back))
+    return Path(
         out=legs(trunk.run, catalogue),
         back=back,
-        back_a=returns_a,
         branches=branches,
         chassis_ohm=chassis_ohm(circuit) if ends_on_chassis else 0.0,
-        drop_limit_v=_drop_ratio(ask, scheme) * nominal_v,
+        crimps=crimps,
+        lugs=lugs,
+        connectors=connectors,
+        fuses=2 if circuit.end_fuse else 1,
+        switch_ohm=(SWITCH_CONTACT_OHM if by_contact else 0.0) + scheme.path_ohm(ask),
+    )
+
+
+def _rule(
+    ask: Ask,
+    scheme: Scheme,
+    catalogue: Catalogue,
+    currents_a: tuple[float, ...],
+    currents: Currents,
+) -> FuseRule:
+    """How the fuse is chosen: by the steady load and its start, or by a winch's pull."""
+    accessories, feeds = ask.accessories, ask.circuit.feeds
+    maker_max_a = min((a.fuse_max_a for a in accessories if a.fuse_max_a is not None), default=None)
+    if feeds is not None and _feeds_winch(ask):
+        full_a = currents.input_a(ask.tree.points[feeds])
+        return WinchPull(full_a=full_a, stall_a=STALL_RATIO * full_a)
+    if scheme.for_winch:
+        full_a = sum(a.rated_a for a in accessories)
+        return WinchPull(
+            full_a=full_a,
+            stall_a=STALL_RATIO * full_a,
+            maker_max_a=maker_max_a,
+            own_contactor=all(a.own_contactor for a in accessories),
+        )
+    duties = {a.duty for a in accessories} or {"continuous"}
+    return Steady(
         duty="continuous" if "continuous" in duties else accessories[0].duty,
-        holder_c=zone_ambient_c(segment_at(circuit.run, fuse_at_m), catalogue),
-        relay_c=zone_ambient_c(segment_at(circuit.run, circuit.switching_at_m), catalogue),
-        insulation_c=insulation_of(ask, catalogue),
-        system=rules.system,
-        wire_kind=rules.wire_kind,
-        inrush_x=_inrush_x(ask, currents_a, total_a),
+        k_cont=ask.job.rules.k_cont,
+        least_a=_fuse_min_a(ask, currents, catalogue),
+        inrush_x=_inrush_x(ask, currents_a, sum(currents_a)),
         inrush_s=max((a.inrush_s for a in accessories), default=0.0),
-        k_cont=rules.k_cont,
-        ceiling=rules.ceiling,
-        relay="auto" if scheme.has_relay else None,
-        relays=scheme.relays,
+        maker_max_a=maker_max_a,
+    )
+
+
+def _fusing(ask: Ask, scheme: Scheme, rule: FuseRule, catalogue: Catalogue) -> Fusing:
+    circuit, start = ask.circuit, ask.start_point
+    on_bus = _is_on_bus(ask)
+    place = segment_at(circuit.run, 0.0 if on_bus else circuit.fuse_at_m)
+    root = ask.tree.root(circuit)
+    return Fusing(
+        families=rule.families or _families(start, ask.tree.nominal_v(circuit.start.point)),
+        holder_c=zone_ambient_c(place, catalogue),
+        ceilings=tuple(_ceilings(ask, in_path=_is_in_path(ask, scheme))),
+        school=ask.job.rules.ceiling,
+        own_holder=not is_channel(ask),
+        may_step_down=on_bus or bool(ask.tree.chain(circuit)) or _is_limited(root),
+    )
+
+
+def _switching(ask: Ask, scheme: Scheme, rule: FuseRule, catalogue: Catalogue) -> Switching | None:
+    if not scheme.has_relay:
+        return None
+    circuit = ask.circuit
+    place = segment_at(circuit.run, circuit.switching_at_m)
+    return Switching(
+        relays=rule.contactors or scheme.relays,
         rest_contact=scheme.chooses_output,
-        families=_families(start, nominal_v),
-        fuse_min_a=_fuse_min_a(ask, currents, catalogue),
-        ceilings=tuple(_ceilings(ask, in_path=in_path)),
-        maker_max_a=min(maker, default=None),
-        source_limit_a=root.output_a if root is not None and root.kind != "battery" else None,
-        battery_ohm=_source_ohm(ask, root),
+        coil_v=scheme.coil_v(ask),
+        place_c=zone_ambient_c(place, catalogue),
+    )
+
+
+def _supply(ask: Ask) -> Supply:
+    tree, circuit = ask.tree, ask.circuit
+    root = tree.root(circuit)
+    limited = root is not None and not root.is_a.stores
+    return Supply(
+        nominal_v=tree.nominal_v(circuit.start.point),
         open_circuit_v=tree.rest_v(circuit),
         charging_v=tree.charging_v(circuit),
-        nominal_v=nominal_v,
-        coil_v=scheme.coil_v(ask),
-        **_joints(ask, scheme, in_path=in_path, on_bus=on_bus, has_back=bool(back)),
-        fuses=2 if circuit.end_fuse else 1,
-        switch_ohm=(SWITCH_CONTACT_OHM if in_path or is_channel(ask) else 0.0)
-        + scheme.path_ohm(ask),
-        minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
-        upstream=upstream,
-        wanted=None,
-        winch=_winch_duty(ask, currents) if scheme.for_winch or _feeds_winch(ask) else None,
-        held=_held(ask, catalogue),
-        own_holder=not is_channel(ask),
-        may_step_down=on_bus or bool(tree.chain(circuit)) or _is_limited(root),
+        ohm=_source_ohm(ask, root),
+        limit_a=root.output_a if root is not None and limited else None,
     )
+
+
+def _wire(ask: Ask, catalogue: Catalogue) -> WireAsked:
+    rules = ask.job.rules
+    zones = [catalogue.zones[s.zone] for s in ask.circuit.run if s.zone in catalogue.zones]
+    return WireAsked(
+        system=rules.system,
+        kind=rules.wire_kind,
+        insulation_c=insulation_of(ask, catalogue),
+        minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
+    )
+
+
+def _is_in_path(ask: Ask, scheme: Scheme) -> bool:
+    """Whether the hand switch carries the load."""
+    return scheme.switch_role == "path" and ask.switch is not None
+
+
+def _is_on_bus(ask: Ask) -> bool:
+    """Whether the fuse sits in the point where the circuit starts."""
+    return ask.start_point is not None and holds_fuses(ask.start_point)
 
 
 def _is_limited(root: Point | None) -> bool:
@@ -231,30 +314,28 @@ def is_channel(ask: Ask) -> bool:
 
 
 def _families(start: Point | None, nominal_v: float) -> tuple[str, ...]:
-    if start is not None and start.kind in ("fuse_block", "relay_block", "switch_panel"):
+    if start is not None and start.is_a.blades_only:
         return BLOCK_FAMILIES
     return families_for(nominal_v)
 
 
-def _joints(
-    ask: Ask, scheme: Scheme, *, in_path: bool, on_bus: bool, has_back: bool
-) -> dict[str, int]:
+def _joints(ask: Ask, scheme: Scheme, *, has_back: bool) -> tuple[int, int, int]:
     """Count crimps, lugs and connectors of the path, as the wiring makes them."""
     circuit = ask.circuit
     sealed = any(a.tail_end == "sealed" for a in ask.accessories)
     ends_crimped = 0 if circuit.is_feeder else 1
     crimps = 1 + ends_crimped  # the wire to the load: at its device, and at the load
     lugs = 0 if not circuit.is_feeder else 1
-    if scheme.has_relay or in_path:
+    if scheme.has_relay or _is_in_path(ask, scheme):
         crimps += 2
-    if not on_bus:
+    if not _is_on_bus(ask):
         crimps, lugs = crimps + 1, lugs + 1
     if circuit.end_fuse:
         crimps += 2
     if has_back:
         crimps, lugs = crimps + ends_crimped, lugs + (1 if not circuit.is_feeder else 2)
     connectors = (2 if has_back else 1) if sealed else 0
-    return {"crimps": crimps, "lugs": lugs, "connectors": connectors}
+    return crimps, lugs, connectors
 
 
 def _drop_ratio(ask: Ask, scheme: Scheme) -> float:
@@ -296,7 +377,7 @@ def _inrush_x(ask: Ask, currents_a: tuple[float, ...], total_a: float) -> float:
 def _source_ohm(ask: Ask, root: Point | None) -> float:
     if root is None or root.fed_by_vehicle:
         return ask.job.vehicle.battery.resistance_mohm * 1e-3
-    if root.kind == "battery" and root.battery is not None:
+    if root.is_a.stores and root.battery is not None:
         return root.battery.resistance_mohm * 1e-3
     return SOURCE_OHM
 
@@ -334,17 +415,3 @@ def _feeds_winch(ask: Ask) -> bool:
     feeds = ask.circuit.feeds
     behind = ask.tree.starting.get(feeds, []) if feeds is not None else []
     return any(ask.job.accessory(i).model == "winch" for c in behind for i in c.accessory_ids)
-
-
-def _winch_duty(ask: Ask, currents: Currents) -> WinchDuty:
-    if ask.circuit.feeds is not None:
-        full_a = currents.input_a(ask.tree.points[ask.circuit.feeds])
-        return WinchDuty(full_a=full_a, stall_a=STALL_RATIO * full_a)
-    full_a = sum(a.rated_a for a in ask.accessories)
-    own = all(a.own_contactor for a in ask.accessories)
-    return WinchDuty(full_a=full_a, stall_a=STALL_RATIO * full_a, own_contactor=own)
-
-
-def is_at_battery(circuit: Circuit) -> bool:
-    """Whether a circuit starts at the battery's post."""
-    return circuit.start.point == BATTERY

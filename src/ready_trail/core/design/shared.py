@@ -9,10 +9,13 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor, ampacity_a
 from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.request import channel_fuse
-from ready_trail.core.devices.battery import BatterySpec
-from ready_trail.core.devices.earth import CHASSIS_OHM, EarthSpec
-from ready_trail.core.devices.fuse import CONTROL_FAMILY, control_fuse_spec
-from ready_trail.core.devices.point import (
+from ready_trail.core.errors import TableError
+from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
+from ready_trail.core.job import BATTERY, Circuit, Job, Point, Switch, Use
+from ready_trail.core.kinds.battery import BatterySpec
+from ready_trail.core.kinds.earth import CHASSIS_OHM, EarthSpec
+from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
+from ready_trail.core.kinds.point import (
     BUS,
     ChannelSpec,
     ConverterSpec,
@@ -20,15 +23,12 @@ from ready_trail.core.devices.point import (
     channel_terminal,
     vehicle_feed_ohm,
 )
-from ready_trail.core.devices.switch import LAMP, SwitchSpec
-from ready_trail.core.errors import TableError
-from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
-from ready_trail.core.job import BATTERY, Circuit, Job, Point, Switch, Use
+from ready_trail.core.kinds.switch import LAMP, SwitchSpec
 from ready_trail.core.schemes.control import headlamps, vehicle_feed
 from ready_trail.core.schemes.power import switch_detail
 from ready_trail.core.states import Closed
 from ready_trail.core.supply.currents import LAMP_A
-from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree, closed_when
+from ready_trail.core.supply.tree import Tree, closed_when
 from ready_trail.core.working import channel_contact
 
 CONTROL_FUSE_MOST_A = 5.0
@@ -39,16 +39,11 @@ _LINK_M = 0.05
 _MOST_FOR_105_C = 85.0
 """Above this air a control wire takes the hotter class, to keep 20 K of rise (house). [°C]"""
 _CHANNEL_DROP_V = 0.10
-_REF_LETTERS = {
-    "stud": "T", "fuse_block": "B", "relay_block": "B", "switch_panel": "P", "power_panel": "M",
-    "factory_bank": "A", "isolator_box": "I", "converter": "V", "charger": "V", "battery": "BB",
-    "tapped": "W",
-}  # fmt: skip
 
 
 def references(job: Job) -> dict[str, str]:
     """Return the reference of every point, switch and accessory circuit, by what names it."""
-    refs = {point.id: f"{_REF_LETTERS[point.kind]}{point.number}" for point in job.points}
+    refs = {point.id: f"{point.is_a.letter}{point.number}" for point in job.points}
     refs[BATTERY] = "BAT"
     refs |= {f"switch {switch.name}": f"S{switch.number}" for switch in job.switches}
     refs |= {c.id: f"L{job.leader(c).number}" for c in job.circuits if not c.is_feeder}
@@ -59,10 +54,14 @@ def vehicle_parts(job: Job) -> Parts:
     """Return what is always there: the battery."""
     stated = job.vehicle.battery
     device = Device(
-        ref="BAT", spec=BatterySpec(ohm=stated.resistance_mohm * 1e-3), owner="",
-        label="Battery", name="Battery", at_m=0.0,
+        ref="BAT",
+        spec=BatterySpec(ohm=stated.resistance_mohm * 1e-3),
+        owner="",
+        label="Battery",
+        name="Battery",
+        at_m=0.0,
         detail=f"{job.vehicle.nominal_v} V {stated.capacity_ah:g} Ah {stated.chemistry.upper()}",
-    )  # fmt: skip
+    )
     return Parts(owner="", devices=(device,))
 
 
@@ -71,18 +70,19 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
     feeder = tree.feeders.get(point.id)
     ratio = float(point.output_v or tree.job.vehicle.nominal_v) / 12.0
     converter = None
-    if point.kind in ("converter", "charger"):
+    output_v = point.is_a.output_12_v
+    if output_v is not None:
         in_v = tree.nominal_v(feeder.start.point) if feeder else 12.0
-        set_v = CONVERTER_SET_V if point.kind == "converter" else CHARGER_SET_V
         converter = ConverterSpec(
-            set_v=set_v * ratio, limit_a=point.output_a or 1.0,
+            set_v=output_v * ratio,
+            limit_a=point.output_a or 1.0,
             efficiency_ratio=point.efficiency_ratio,
             cut_in_v=point.cut_in_v or 10.0 * in_v / 12.0,
             enabled=closed_when(Use(key=point.key, lights=point.lights)),
-        )  # fmt: skip
+        )
     live = Use(key=point.key, lights=point.lights)
     spec = PointSpec(
-        kind=point.kind,
+        is_a=point.is_a,
         channels=_channels(point, tree, catalogue),
         has_earth=point.earth_bus or point.starts_a_system,
         senses=tuple(_sensed(point, tree)),
@@ -94,8 +94,15 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
     )
     count = len(point.positions)
     detail = f"{count} position{'' if count == 1 else 's'}" if count else point.note or "one stud"
-    device = Device(ref=ref, spec=spec, owner=point.id, label=point.name, detail=detail,
-                    name=point.name, zone=point.zone)  # fmt: skip
+    device = Device(
+        ref=ref,
+        spec=spec,
+        owner=point.id,
+        label=point.name,
+        detail=detail,
+        name=point.name,
+        zone=point.zone,
+    )
     needs = (feeder.id,) if feeder is not None else ()
     sensed, wires = _sense_wires(point, tree, ref, catalogue)
     return Parts(owner=point.id, devices=(device, *sensed), wires=wires, needs=needs)
@@ -107,7 +114,7 @@ def _sensed(point: Point, tree: Tree) -> dict[str, str]:
         uses = _copied(point, tree).values()
         return {f"sense {u.follows}": u.follows for u in uses if u.follows != "always"}
     own = Use(key=point.key, lights=point.lights)
-    if point.kind in ("converter", "charger") and own.follows != "always":
+    if point.is_a.converts and own.follows != "always":
         return {"enable": own.follows}
     return {}
 
@@ -127,13 +134,26 @@ def _sense_wires(
     wires: list[Wire] = []
     for terminal, signal in sensed.items():
         start = _signal(job, Use(key="always"), devices, signal)
-        piece = Piece(zone=point.zone, ambient_c=zone.ambient_c, conductor_c=zone.ambient_c,
-                      length_m=_SENSE_M, loaded_conductors=1)  # fmt: skip
+        piece = Piece(
+            zone=point.zone,
+            ambient_c=zone.ambient_c,
+            conductor_c=zone.ambient_c,
+            length_m=_SENSE_M,
+            loaded_conductors=1,
+        )
         wires.append(
-            Wire(label=f"{ref}-W{len(wires) + 1}", owner=point.id, role="function", start=start,
-                 end=Terminal(device=ref, terminal=terminal), conductor=conductor,
-                 insulation_c=class_c, colour=control_colour(point.number), pieces=(piece,))
-        )  # fmt: skip
+            Wire(
+                label=f"{ref}-W{len(wires) + 1}",
+                owner=point.id,
+                role="function",
+                start=start,
+                end=Terminal(device=ref, terminal=terminal),
+                conductor=conductor,
+                insulation_c=class_c,
+                colour=control_colour(point.number),
+                pieces=(piece,),
+            )
+        )
     return tuple(devices), tuple(wires)
 
 
@@ -151,9 +171,14 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
             closed = closed_when(wire)  # it copies that wire, whatever the key does
         rating_a = channel_fuse(point, position.name, blade)
         found.append(
-            ChannelSpec(position=position.name, closed=closed, rating_a=rating_a,
-                        fuse_ohm=_CHANNEL_DROP_V / rating_a, gates=blade.gates)
-        )  # fmt: skip
+            ChannelSpec(
+                position=position.name,
+                closed=closed,
+                rating_a=rating_a,
+                fuse_ohm=_CHANNEL_DROP_V / rating_a,
+                gates=blade.gates,
+            )
+        )
     return tuple(found)
 
 
@@ -174,8 +199,11 @@ def control_conductor(
     Where the air leaves its class no rise at all, the thinnest sturdy one stands in: the review
     stops such a run for its insulation.
     """
-    sturdy = [c for c in catalogue.wires(job.rules.system, job.rules.wire_kind)
-              if c.area_mm2 >= minimum_mm2]  # fmt: skip
+    sturdy = [
+        c
+        for c in catalogue.wires(job.rules.system, job.rules.wire_kind)
+        if c.area_mm2 >= minimum_mm2
+    ]
     for conductor in sturdy:
         carries_a = ampacity_a(
             conductor, insulation_c=insulation_c, ambient_c=relay_c, loaded_conductors=1
@@ -214,24 +242,46 @@ def switch_parts(
     conductor = control_conductor(job, asked.ambient_c, zone.minimum_mm2, class_c, catalogue)
     nominal_v = float(job.vehicle.nominal_v)
     lit = switch.lamp == "output"
-    spec = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws,
-                      lamp_ohm=nominal_v / LAMP_A if lit else None)  # fmt: skip
+    spec = SwitchSpec(
+        name=switch.name,
+        rating_a=switch.rating_a,
+        throws=switch.throws,
+        lamp_ohm=nominal_v / LAMP_A if lit else None,
+    )
     device = Device(
-        ref=ref, spec=spec, owner=ref, label=switch.name, name=switch.name, zone="cabin",
+        ref=ref,
+        spec=spec,
+        owner=ref,
+        label=switch.name,
+        name=switch.name,
+        zone="cabin",
         detail=switch_detail(switch.rating_a, switch.momentary, switch.guarded),
-    )  # fmt: skip
+    )
     devices: list[Device] = [device]
     wires: list[Wire] = []
     into = Terminal(device=ref, terminal="1")
 
     def wire(start: Terminal, end: Terminal, length_m: float, role: Duty = "control") -> None:
-        piece = Piece(zone=asked.zone, ambient_c=asked.ambient_c, conductor_c=asked.ambient_c,
-                      length_m=length_m, loaded_conductors=1)  # fmt: skip
+        piece = Piece(
+            zone=asked.zone,
+            ambient_c=asked.ambient_c,
+            conductor_c=asked.ambient_c,
+            length_m=length_m,
+            loaded_conductors=1,
+        )
         wires.append(
-            Wire(label=f"{ref}-W{len(wires) + 1}", owner=ref, role=role, start=start, end=end,
-                 conductor=conductor, insulation_c=class_c, pieces=(piece,),
-                 colour=control_colour(asked.circuit.number) if role == "control" else "BK")
-        )  # fmt: skip
+            Wire(
+                label=f"{ref}-W{len(wires) + 1}",
+                owner=ref,
+                role=role,
+                start=start,
+                end=end,
+                conductor=conductor,
+                insulation_c=class_c,
+                pieces=(piece,),
+                colour=control_colour(asked.circuit.number) if role == "control" else "BK",
+            )
+        )
 
     if lit:
         earth, end = _lamp_earth(job, switch, asked.zone)
@@ -242,17 +292,21 @@ def switch_parts(
         wire(Terminal(device=refs[panel.id], terminal=BUS), into, _LINK_M)
         return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires), needs=(panel.id,))
     if use.channel is not None:
-        start = Terminal(device=refs[use.channel.point],
-                         terminal=channel_terminal(use.channel.position))  # fmt: skip
+        start = Terminal(
+            device=refs[use.channel.point], terminal=channel_terminal(use.channel.position)
+        )
         wire(start, into, asked.feed_m)
-        return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires),
-                     needs=(use.channel.point,))  # fmt: skip
+        return Parts(
+            owner=ref, devices=tuple(devices), wires=tuple(wires), needs=(use.channel.point,)
+        )
     source = _signal(job, use, devices)
     fuse = Device(
-        ref=f"F{switch.number}S", owner=ref, label=f"{job.rules.control_fuse_a:g} A",
+        ref=f"F{switch.number}S",
+        owner=ref,
+        label=f"{job.rules.control_fuse_a:g} A",
         detail="control fuse, blade",
         spec=control_fuse_spec(job.rules.control_fuse_a, catalogue.fuse_family(CONTROL_FAMILY)),
-    )  # fmt: skip
+    )
     devices.append(fuse)
     wire(source, Terminal(device=fuse.ref, terminal="1"), _TAP_M)
     wire(Terminal(device=fuse.ref, terminal="2"), into, asked.feed_m)
@@ -264,9 +318,14 @@ def _lamp_earth(job: Job, switch: Switch, zone: str) -> tuple[list[Device], Term
     if job.vehicle.body == "composite":
         return [], Terminal(device="BAT", terminal="-")
     ref = f"G{switch.number}S"
-    earth = Device(ref=ref, owner=f"S{switch.number}", label="Earth point", zone=zone,
-                   detail="clean metal, bolted lug",
-                   spec=EarthSpec(ohm=CHASSIS_OHM["bonded"]))  # fmt: skip
+    earth = Device(
+        ref=ref,
+        owner=f"S{switch.number}",
+        label="Earth point",
+        zone=zone,
+        detail="clean metal, bolted lug",
+        spec=EarthSpec(ohm=CHASSIS_OHM["bonded"]),
+    )
     return [earth], Terminal(device=ref, terminal="1")
 
 

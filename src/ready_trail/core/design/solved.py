@@ -9,13 +9,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ready_trail.core.devices.base import node_of
-from ready_trail.core.devices.point import BUS, EARTH
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.installation import Installation, Parts
 from ready_trail.core.job import BATTERY, Circuit
+from ready_trail.core.kinds.base import node_of
+from ready_trail.core.kinds.point import BUS, EARTH
 from ready_trail.core.loads import Load
-from ready_trail.core.network import GROUND, Element, LoadElement, Network, Source
+from ready_trail.core.netlist import GROUND, Element, LoadElement, Network, Source
 from ready_trail.core.outcome import CircuitDesign, OutletDesign, Plan, Planned
 from ready_trail.core.profile import read_profile
 from ready_trail.core.solver import solve
@@ -32,8 +32,13 @@ def design_planned(plan: Plan, circuit_id: str, *, emf_v: float | None = None) -
     circuit = planned.circuit
     feeds = plan.tree.points.get(circuit.feeds or "")
     load_ref = plan.refs[circuit.feeds] if circuit.feeds else plan.refs[circuit.id]
-    made = CircuitDesign(job=plan.job, planned=planned, feeds=feeds, load_ref=load_ref,
-                         ahead=plan.tree.parts_needed(circuit))  # fmt: skip
+    made = CircuitDesign(
+        job=plan.job,
+        planned=planned,
+        feeds=feeds,
+        load_ref=load_ref,
+        ahead=plan.tree.parts_needed(circuit),
+    )
     if planned.parts is None:
         return made
     owners = needed_owners(plan, circuit)
@@ -41,12 +46,18 @@ def design_planned(plan: Plan, circuit_id: str, *, emf_v: float | None = None) -
     installation = Installation.of_parts(p for p in every if p is not None)
     network = _with_rests(plan, installation, owners, planned)
     ends = outlet_ways(plan, planned)
-    made = replace(made, installation=installation, network=network, out=ends[0].out,
-                   back=ends[0].back, outlets=ends)  # fmt: skip
+    made = replace(
+        made,
+        installation=installation,
+        network=network,
+        out=ends[0].out,
+        back=ends[0].back,
+        outlets=ends,
+    )
     fixed = emf_v is None
     state = working_state(plan, circuit, emf_v=emf_v)
     solved = at_design_currents(plan, network, owners) if fixed else network
-    if feeds is not None and feeds.kind == "battery":
+    if feeds is not None and feeds.is_a.stores:
         charge_a = planned.current_a - plan.currents.total_a(feeds)
         solved = _charging(solved, load_ref, max(0.1, charge_a))
     try:
@@ -55,10 +66,11 @@ def design_planned(plan: Plan, circuit_id: str, *, emf_v: float | None = None) -
         return replace(made, unsolved=str(error))
     root = root_nodes(plan, circuit)
     ends = tuple(
-        replace(end, profile=read_profile(installation, made, end, point, root,
-                                          at_design_current=fixed))
+        replace(
+            end, profile=read_profile(installation, made, end, point, root, at_design_current=fixed)
+        )
         for end in ends
-    )  # fmt: skip
+    )
     return choose_outlet(replace(made, operating=point, outlets=ends))
 
 
@@ -105,20 +117,27 @@ def outlet_ways(plan: Plan, planned: Planned) -> tuple[OutletDesign, ...]:
     names = {b.id: b.name for b in planned.circuit.branches}
     if own is None or not own.ways:
         limit_v = planned.sizing.request.drop_limit_v
-        end = OutletDesign(outlet=planned.outlets[0], name=planned.circuit.name, out=out,
-                           back=back, limit_v=limit_v)  # fmt: skip
+        end = OutletDesign(
+            outlet=planned.outlets[0],
+            name=planned.circuit.name,
+            out=out,
+            back=back,
+            limit_v=limit_v,
+        )
         return (end,)
     to_trunk = len(out) - len(own.out)
     after = back[len(own.back) :]
     by_branch = {o.branch: o for o in planned.outlets}
     return tuple(
         OutletDesign(
-            outlet=by_branch[way.branch], name=names[way.branch],
-            out=(*out[:to_trunk], *way.out), back=(*way.back, *after),
+            outlet=by_branch[way.branch],
+            name=names[way.branch],
+            out=(*out[:to_trunk], *way.out),
+            back=(*way.back, *after),
             limit_v=limits[way.branch],
         )
         for way in own.ways
-    )  # fmt: skip
+    )
 
 
 def _ways(plan: Plan, planned: Planned) -> tuple[tuple[str, ...], tuple[str, ...]]:
@@ -136,7 +155,7 @@ def _ways(plan: Plan, planned: Planned) -> tuple[tuple[str, ...], tuple[str, ...
     leader = plan.circuits.get(plan.job.leader(circuit).id)
     if leader is not None and leader.circuit.id != circuit.id and leader.parts is not None:
         back = list(leader.parts.back)
-    if circuit.back.kind == "bus":
+    if circuit.back.by_bus:
         for feeder in reversed(plan.tree.chain(circuit)):
             parts = plan.circuits[feeder.id].parts
             back += parts.back if parts is not None else ()
@@ -170,8 +189,12 @@ def at_design_currents(plan: Plan, network: Network, owners: Iterable[str]) -> N
     elements: list[Element] = []
     for element in network.elements:
         if isinstance(element, LoadElement) and element.name in fixed:
-            load = Load(model="electronics", rated_a=fixed[element.name],
-                        rated_v=element.load.rated_v, cut_in_v=1.0)  # fmt: skip
+            load = Load(
+                model="electronics",
+                rated_a=fixed[element.name],
+                rated_v=element.load.rated_v,
+                cut_in_v=1.0,
+            )
             element = replace(element, load=load)
         elements.append(element)
     return Network(nominal_v=network.nominal_v, elements=tuple(elements))
@@ -183,9 +206,10 @@ def _charging(network: Network, ref: str, charge_a: float) -> Network:
     load = Load(model="electronics", rated_a=charge_a, rated_v=network.nominal_v, cut_in_v=1.0)
     elements = tuple(
         LoadElement(name=e.name, a=e.a, b=e.b, load=load)
-        if isinstance(e, Source) and e.a == bus else e
+        if isinstance(e, Source) and e.a == bus
+        else e
         for e in network.elements
-    )  # fmt: skip
+    )
     return Network(nominal_v=network.nominal_v, elements=elements)
 
 

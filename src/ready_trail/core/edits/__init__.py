@@ -8,7 +8,6 @@ from pydantic import Field, TypeAdapter
 
 from ready_trail.core.edits.accessory import (
     AccessoryDraft,
-    AddAccessories,
     AddAccessory,
     ChangeAccessory,
     GiveSwitch,
@@ -17,6 +16,7 @@ from ready_trail.core.edits.accessory import (
     SetDuty,
     SplitAccessory,
 )
+from ready_trail.core.edits.accessory_list import AddAccessories
 from ready_trail.core.edits.base import Edit
 from ready_trail.core.edits.branch import (
     BringTogether,

@@ -2,27 +2,27 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from typing import Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import model_validator
 
 from ready_trail.core.edits.base import (
     Edit,
     find_circuit,
     next_number,
     rebuilt,
-    with_switch,
+    with_switch_of,
     without_idle_switches,
 )
 from ready_trail.core.edits.branch import redealt, second_half
 from ready_trail.core.edits.output import SplitOutputs
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.accessory import Accessory, Channel
-from ready_trail.core.job.circuit import Circuit, Return, Segment
+from ready_trail.core.job.circuit import Circuit, HeldChoices, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Name
+from ready_trail.core.job.points import Switch
 from ready_trail.core.job.sites import likely_run
-from ready_trail.core.job.supply import Switch
 from ready_trail.core.loads import Duty
 from ready_trail.core.supply.starts import best_start
 
@@ -36,7 +36,8 @@ class AccessoryDraft(Accessory):
 class AddAccessory(Edit):
     """Add an accessory, with a circuit of its own.
 
-    ``switch`` states the switch that its use names; ``site`` where such a thing usually sits.
+    ``switch`` states the switch that its use names, where the job has none of that name yet;
+    ``site`` tells where such a thing usually sits.
     """
 
     kind: Literal["add_accessory"] = "add_accessory"
@@ -46,6 +47,7 @@ class AddAccessory(Edit):
     run: tuple[Segment, ...] | None = None
     back: Return | None = None
     start: Channel | None = None
+    held: HeldChoices = HeldChoices()
     split_outputs: bool = False
     """Whether each output gets a circuit of its own."""
 
@@ -57,9 +59,7 @@ class AddAccessory(Edit):
         return SplitOutputs(accessory_id=after.accessories[-1].id).apply(after)
 
     def _added(self, job: Job) -> Job:
-        use = self.accessory.use
-        if use.switch:
-            job = with_switch(job, use.switch, self.switch)
+        job = with_switch_of(job, self.accessory.use, self.switch, new_only=True)
         number = next_number(job)
         accessory = Accessory.model_validate({**dict(self.accessory), "id": f"a{number}"})
         start = self.start or best_start(job, accessory)
@@ -73,6 +73,7 @@ class AddAccessory(Edit):
             accessory_ids=(accessory.id,),
             run=run,
             back=self.back or _usual_return(job, start, accessory),
+            held=self.held,
             fuse_at_m=min(0.15, run_m / 4),
             switching_at_m=min(0.5, run_m / 2),
         )
@@ -97,37 +98,6 @@ def _usual_return(job: Job, start: Channel, accessory: Accessory) -> Return:
         return Return(kind="wire") if home else Return()
     bus = any(p.id == start.point and p.earth_bus for p in job.points)
     return Return(kind="bus" if bus else "wire")
-
-
-class AddAccessories(Edit):
-    """Add several accessories at once, each with a circuit of its own."""
-
-    kind: Literal["add_accessories"] = "add_accessories"
-    accessories: Annotated[tuple[AccessoryDraft, ...], Field(min_length=1, max_length=200)]
-    switches: Annotated[tuple[Switch, ...], Field(max_length=200)] = ()
-    waits: Annotated[tuple[tuple[int, int], ...], Field(max_length=200)] = ()
-    """Pairs of places in the list: the first works only while the second is on."""
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with all of them."""
-        stated = {switch.name: switch for switch in self.switches}
-        circuits: list[str] = []
-        for accessory in self.accessories:
-            switch = stated.get(accessory.use.switch)
-            job = AddAccessory(accessory=accessory, switch=switch).apply(job)
-            circuits.append(job.circuits[-1].id)
-        for waiting, enabler in self.waits:
-            if not (0 <= waiting < len(circuits) and 0 <= enabler < len(circuits)):
-                raise EditRefusedError("waits", "it waits for something that is not in the list")
-            accessory_id = job.circuit(circuits[waiting]).accessory_ids[0]
-            was = job.accessory(accessory_id)
-            use = was.use.model_copy(update={"while_on": circuits[enabler]})
-            job = ChangeAccessory(accessory=was.model_copy(update={"use": use})).apply(job)
-        return job
-
-    def title(self, job: Job) -> str:
-        """Say how many."""
-        return f"Add {len(self.accessories)} accessories from a list"
 
 
 class PutOnCircuit(Edit):
@@ -181,10 +151,16 @@ class PutOnCircuit(Edit):
             return job
         number = next_number(job)
         alone = rebuilt(
-            was, id=f"c{number}", number=number, name=accessory.name,
-            accessory_ids=(accessory.id,), accepted=(), branches=(), joint="splice",
+            was,
+            id=f"c{number}",
+            number=number,
+            name=accessory.name,
+            accessory_ids=(accessory.id,),
+            accepted=(),
+            branches=(),
+            joint="splice",
             start=Channel(point=was.start.point),
-        )  # fmt: skip
+        )
         return rebuilt(job, last_number=number, circuits=(*_without(job, accessory.id), alone))
 
     def title(self, job: Job) -> str:
@@ -219,9 +195,11 @@ def differing(job: Job, host: Accessory, guest: Accessory) -> str:
 
 
 def _plain(value: object) -> str:
-    return {True: "yes", False: "no"}.get(value, str(value)) if isinstance(value, bool) else (
-        str(value)
-    )  # fmt: skip
+    return (
+        {True: "yes", False: "no"}.get(value, str(value))
+        if isinstance(value, bool)
+        else (str(value))
+    )
 
 
 def _name(job: Job, circuit_id: str) -> str:
@@ -245,16 +223,16 @@ class ChangeAccessory(Edit):
         """Return the job with the accessory changed; its circuit's name follows."""
         before = _find(job, self.accessory.id)
         after = self.accessory
-        if after.use.switch:
-            job = with_switch(job, after.use.switch, self.switch)
+        job = with_switch_of(job, after.use, self.switch)
         circuit = job.circuit_of(before.id)
         mates = circuit.accessory_ids if circuit is not None else (before.id,)
         if len(mates) > 1 and after.use != before.use:  # one circuit has one use
             same = {i: rebuilt(job.accessory(i), use=after.use) for i in mates}
         else:
             same = {}
-        accessories = tuple(after if a.id == before.id else same.get(a.id, a)
-                            for a in job.accessories)  # fmt: skip
+        accessories = tuple(
+            after if a.id == before.id else same.get(a.id, a) for a in job.accessories
+        )
         circuits = tuple(
             rebuilt(c, name=after.name)
             if c.accessory_ids == (before.id,) and c.name == before.name
@@ -328,11 +306,12 @@ class RemoveAccessory(Edit):
         circuits = _without(job, gone.id)
         left = {c.id for c in circuits}
         accessories = tuple(
-            a if not a.use.while_on or a.use.while_on in left
+            a
+            if not a.use.while_on or a.use.while_on in left
             else rebuilt(a, use=a.use.model_copy(update={"while_on": ""}), hazard=True)
             for a in job.accessories
             if a.id != gone.id
-        )  # fmt: skip
+        )
         circuits = [
             rebuilt(c, never_with=tuple(i for i in c.never_with if i in left))
             if c.never_with
@@ -343,9 +322,13 @@ class RemoveAccessory(Edit):
             s.model_copy(update={"running": tuple(r for r in s.running if r.accessory != gone.id)})
             for s in job.scenarios
         )
-        job = rebuilt(job, last_number=max(job.last_number, next_number(job) - 1),
-                      accessories=accessories, circuits=tuple(circuits),
-                      scenarios=scenarios)  # fmt: skip
+        job = rebuilt(
+            job,
+            last_number=max(job.last_number, next_number(job) - 1),
+            accessories=accessories,
+            circuits=tuple(circuits),
+            scenarios=scenarios,
+        )
         return without_idle_switches(job, gone.use.switch)
 
     def title(self, job: Job) -> str:
@@ -371,24 +354,43 @@ class SplitAccessory(Edit):
         name = f"{whole.name[:66]} (second half)"
         second = rebuilt(whole, id=f"a{number}", name=name, quantity=half)
         twin = rebuilt(
-            circuit, id=f"c{number}", number=number, name=second.name,
-            accessory_ids=(second.id,), accepted=(), start=Channel(point=circuit.start.point),
-            branches=(), joint="splice",
-        )  # fmt: skip
+            circuit,
+            id=f"c{number}",
+            number=number,
+            name=second.name,
+            accessory_ids=(second.id,),
+            accepted=(),
+            start=Channel(point=circuit.start.point),
+            branches=(),
+            joint="splice",
+        )
         accessories = tuple(first if a.id == whole.id else a for a in job.accessories)
         after = job.model_copy(update={"accessories": (*accessories, second)})
         circuits = tuple(redealt(after, c) if c.id == circuit.id else c for c in job.circuits)
         if circuit.branches:  # the units that the first half leaves keep their wires too
             twin = second_half(circuit, twin, whole.id, second.id, first.quantity)
         scenarios = tuple(
-            s.model_copy(update={"running": (*s.running, *(
-                r.model_copy(update={"accessory": second.id})
-                for r in s.running if r.accessory == whole.id
-            ))})
+            s.model_copy(
+                update={
+                    "running": (
+                        *s.running,
+                        *(
+                            r.model_copy(update={"accessory": second.id})
+                            for r in s.running
+                            if r.accessory == whole.id
+                        ),
+                    )
+                }
+            )
             for s in job.scenarios
-        )  # fmt: skip
-        return rebuilt(job, last_number=number, accessories=(*accessories, second),
-                       circuits=(*circuits, twin), scenarios=scenarios)  # fmt: skip
+        )
+        return rebuilt(
+            job,
+            last_number=number,
+            accessories=(*accessories, second),
+            circuits=(*circuits, twin),
+            scenarios=scenarios,
+        )
 
     def title(self, job: Job) -> str:
         """Say which one."""

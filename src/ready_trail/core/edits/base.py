@@ -7,11 +7,12 @@ from typing import Any, ClassVar, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.job.accessory import Use
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Stated
 from ready_trail.core.job.plain import plain_message
-from ready_trail.core.job.supply import Switch
+from ready_trail.core.job.points import Switch
 
 M = TypeVar("M", bound=BaseModel)
 _LAST_NUMBER = 99_999
@@ -98,10 +99,30 @@ def with_switch(job: Job, name: str, stated: Switch | None = None) -> Job:
     if stated is None:
         return job
     changed = rebuilt(
-        known, rating_a=stated.rating_a, throws=stated.throws, momentary=stated.momentary,
+        known,
+        rating_a=stated.rating_a,
+        throws=stated.throws,
+        momentary=stated.momentary,
         guarded=stated.guarded,
-    )  # fmt: skip
+    )
     return rebuilt(job, switches=tuple(changed if s.name == name else s for s in job.switches))
+
+
+def with_switch_of(
+    job: Job, use: Use, stated: Switch | None = None, *, new_only: bool = False
+) -> Job:
+    """Return the job with the switch that a use names, and refuse a side that was not told.
+
+    With ``new_only`` a switch that is there already stays as it is, whatever is stated of it.
+    """
+    if not use.switch:
+        return job
+    known = job.switch(use.switch)
+    job = with_switch(job, use.switch, None if new_only and known is not None else stated)
+    switch = job.switch(use.switch)
+    if switch is not None and switch.throws == 2 and not use.throw:
+        raise EditRefusedError("use.throw", f"{switch.name} has two sides: say which, I or II")
+    return job
 
 
 def without_idle_switches(job: Job, *names: str) -> Job:

@@ -9,11 +9,12 @@ from pydantic import Field
 from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.branch import Branch, BranchReturn, JointKind, Share, children
+from ready_trail.core.job.branch import Branch, BranchReturn, Share, children
 from ready_trail.core.job.circuit import Circuit, Return
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Name
 from ready_trail.core.job.run import Segment
+from ready_trail.core.kinds.joint import JointKind
 
 _FIRST_BRANCH_M = 0.6
 """Length of a new branch until somebody measures it (house). [m]"""
@@ -43,17 +44,22 @@ class GiveBranches(CircuitEdit):
             raise EditRefusedError("circuit_id", "one unit needs no branch; it has this run")
         count = min(self.groups or len(shares), len(shares))
         zone = circuit.run[-1].zone
-        earthed = circuit.back.kind == "chassis"
-        back = BranchReturn(kind="chassis" if earthed else "shared",
-                            stub_m=circuit.back.stub_m, path=circuit.back.path)  # fmt: skip
+        earthed = circuit.back.on_body
+        back = BranchReturn(
+            kind="chassis" if earthed else "shared",
+            stub_m=circuit.back.stub_m,
+            path=circuit.back.path,
+        )
         branches = tuple(
             Branch(
-                id=f"b{n + 1}", name=f"{circuit.name[:70]} {n + 1}",
+                id=f"b{n + 1}",
+                name=f"{circuit.name[:70]} {n + 1}",
                 loads=_gathered(shares[n::count]),
-                run=(Segment(zone=zone, length_m=_FIRST_BRANCH_M),), back=back,
+                run=(Segment(zone=zone, length_m=_FIRST_BRANCH_M),),
+                back=back,
             )
             for n in range(count)
-        )  # fmt: skip
+        )
         return with_circuit(job, circuit, branches=branches)
 
     def title(self, job: Job) -> str:
@@ -113,8 +119,9 @@ class ChangeBranch(CircuitEdit):
         """Return the job with the branch changed."""
         circuit = self.circuit(job)
         branch = _find(circuit, self.branch_id)
-        return _with_branch(job, circuit, branch, name=self.name, run=self.run, back=self.back,
-                            size=self.size)  # fmt: skip
+        return _with_branch(
+            job, circuit, branch, name=self.name, run=self.run, back=self.back, size=self.size
+        )
 
     def title(self, job: Job) -> str:
         """Say which and how long."""
@@ -193,9 +200,13 @@ class MoveUnits(CircuitEdit):
             if not left:
                 raise EditRefusedError("to", "it has this branch to itself already")
             new = source.model_copy(
-                update={"id": _next_id(circuit), "name": f"{source.name[:74]} more",
-                        "loads": (moved,), "place": None}
-            )  # fmt: skip
+                update={
+                    "id": _next_id(circuit),
+                    "name": f"{source.name[:74]} more",
+                    "loads": (moved,),
+                    "place": None,
+                }
+            )
             branches.append(new)
         else:
             target = _find(circuit, self.to)
@@ -294,7 +305,7 @@ def _with_branches(circuit: Circuit, branches: tuple[Branch, ...]) -> Circuit:
     last = way[-1]
     run = (*circuit.run, *(s for limb in way for s in limb.run))
     back = circuit.back
-    earthed = next((limb.back for limb in reversed(way) if limb.back.kind == "chassis"), None)
+    earthed = next((limb.back for limb in reversed(way) if limb.back.on_body), None)
     if earthed is not None:
         back = Return.model_validate({**dict(earthed), "kind": "chassis"})
     place = circuit.place
@@ -332,16 +343,14 @@ def _without_idle_joints(branches: tuple[Branch, ...]) -> tuple[Branch, ...]:
     """Take out joints at which fewer than two branches begin; one alone makes no branching."""
     while True:
         ids = {b.id for b in branches}
-        bare = next(
-            (b for b in branches if not b.loads and not children(branches, b.id)), None
-        )  # fmt: skip
+        bare = next((b for b in branches if not b.loads and not children(branches, b.id)), None)
         if bare is not None:
             branches = tuple(b for b in branches if b.id != bare.id)
             continue
         lone = next(
             (b for b in branches if b.behind in ids and len(children(branches, b.behind)) == 1),
             None,
-        )  # fmt: skip
+        )
         if lone is not None:
             limb = next(b for b in branches if b.id == lone.behind)
             joined = lone.model_copy(update={"behind": limb.behind, "run": (*limb.run, *lone.run)})

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.circuit import (
@@ -17,7 +18,8 @@ from ready_trail.core.job.circuit import (
     Segment,
 )
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.parts import Name, ZoneKey
+from ready_trail.core.job.parts import Name, ShortText, ZoneKey
+from ready_trail.core.schemes import BY_KEY
 
 Holdable = Literal["scheme", "family", "fuse_a", "relay", "size", "insulation_c", "colour"]
 HOLDABLE_WORDS: dict[str, str] = {
@@ -29,6 +31,18 @@ HOLDABLE_WORDS: dict[str, str] = {
     "insulation_c": "insulation",
     "colour": "wire colour",
 }
+
+
+def held_words(what: Holdable, value: str | float) -> str:
+    """Return a held choice as the tables name it."""
+    catalogue, key = load_catalogue(), str(value)
+    if what == "family" and key in catalogue.fuse_families:
+        return catalogue.fuse_families[key].label
+    if what == "relay" and key in catalogue.relays:
+        return catalogue.relays[key].label
+    if what == "scheme" and key in BY_KEY:
+        return BY_KEY[key].label
+    return f"{value:g} A" if isinstance(value, float) else key
 
 
 class CircuitEdit(Edit):
@@ -69,10 +83,14 @@ class SetRun(CircuitEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with this run."""
         return with_circuit(
-            job, self.circuit(job), run=self.run, back=self.back,
-            fuse_at_m=self.fuse_at_m, switching_at_m=self.switching_at_m,
+            job,
+            self.circuit(job),
+            run=self.run,
+            back=self.back,
+            fuse_at_m=self.fuse_at_m,
+            switching_at_m=self.switching_at_m,
             control_m=self.control_m,
-        )  # fmt: skip
+        )
 
     def title(self, job: Job) -> str:
         """Say the new length."""
@@ -92,7 +110,7 @@ class SetReturn(CircuitEdit):
 
     def title(self, job: Job) -> str:
         """Say which way."""
-        how = "a return wire" if self.back.kind == "wire" else "a chassis point"
+        how = "a return wire" if self.back.by_wire else "a chassis point"
         return f"Give {self.circuit(job).name} {how}"
 
 
@@ -106,9 +124,11 @@ class MoveFuse(CircuitEdit):
         """Return the job with the fuse moved; the relay stays behind it."""
         circuit = self.circuit(job)
         return with_circuit(
-            job, circuit, fuse_at_m=self.fuse_at_m,
+            job,
+            circuit,
+            fuse_at_m=self.fuse_at_m,
             switching_at_m=max(circuit.switching_at_m, self.fuse_at_m),
-        )  # fmt: skip
+        )
 
     def title(self, job: Job) -> str:
         """Say where to."""
@@ -250,6 +270,8 @@ class HoldChoice(CircuitEdit):
     kind: Literal["hold_choice"] = "hold_choice"
     what: Holdable
     value: str | float
+    note: ShortText = ""
+    """Why, in the words of who holds it; left empty, what stands stays."""
 
     def apply(self, job: Job) -> Job:
         """Return the job with the choice held."""
@@ -260,13 +282,14 @@ class HoldChoice(CircuitEdit):
                 value = float(self.value)
             except ValueError:
                 raise EditRefusedError("value", "a fuse rating is a number of amps") from None
-        held = rebuilt(circuit.held, **{self.what: value})
+        changes: dict[str, object] = {self.what: value}
+        held = rebuilt(circuit.held, **changes | ({"note": self.note} if self.note else {}))
         return with_circuit(job, circuit, held=held)
 
     def title(self, job: Job) -> str:
         """Say what is held."""
-        value = f"{self.value:g} A" if isinstance(self.value, float) else self.value
-        return f"Hold {HOLDABLE_WORDS[self.what]} of {self.circuit(job).name}: {value}"
+        words = held_words(self.what, self.value)
+        return f"Hold {HOLDABLE_WORDS[self.what]} of {self.circuit(job).name}: {words}"
 
 
 class ReleaseChoice(CircuitEdit):
@@ -279,6 +302,8 @@ class ReleaseChoice(CircuitEdit):
         """Return the job with the choice derived again."""
         circuit = self.circuit(job)
         held = HeldChoices() if self.what == "all" else rebuilt(circuit.held, **{self.what: None})
+        if all(getattr(held, name) is None for name in HOLDABLE_WORDS):
+            held = HeldChoices()  # nothing is left that its note could be of
         return with_circuit(job, circuit, held=held)
 
     def title(self, job: Job) -> str:

@@ -16,8 +16,9 @@ _HELD = ("size", "fuse_a", "family", "relay", "colour", "insulation_c")
 
 def _held_by(found: Found, held: HeldChoices) -> list[str]:
     """Names of the choices that a record holds."""
-    return [n for n in _HELD
-            if getattr(found, n) is not None and getattr(held, n) == getattr(found, n)]  # fmt: skip
+    return [
+        n for n in _HELD if getattr(found, n) is not None and getattr(held, n) == getattr(found, n)
+    ]
 
 
 class SetKit(CircuitEdit):

@@ -8,6 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
+from ready_trail.core.edits.off_layout import TakenOff, taken_off, with_runs_kept
 from ready_trail.core.edits.supply import PlaceThing
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Job
@@ -33,7 +34,7 @@ class SetLayout(Edit):
 
     def apply(self, job: Job) -> Job:
         """Return the job with this layout."""
-        return _with_layout(job, self.layout)
+        return with_runs_kept(job, _with_layout(job, self.layout))
 
     def title(self, job: Job) -> str:
         """Say whether it is new."""
@@ -104,9 +105,13 @@ class AddPoint(LayoutEdit):
         _point(layout, self.join)
         point = LoomPoint.model_construct(id=_free("p", [p.id for p in layout.points]))
         point = rebuilt(
-            point, name=self.name, x_m=self.x_m, y_m=self.y_m, z_m=self.z_m,
+            point,
+            name=self.name,
+            x_m=self.x_m,
+            y_m=self.y_m,
+            z_m=self.z_m,
             is_earth=self.is_earth,
-        )  # fmt: skip
+        )
         leg = LoomLeg(
             id=_free("l", [x.id for x in layout.legs]), a=self.join, b=point.id, zone=self.zone
         )
@@ -132,8 +137,10 @@ class RenamePoint(LayoutEdit):
         layout = self.layout(job)
         _point(layout, self.point_id)
         changes: dict[str, Any] = {
-            "name": self.name, "is_earth": self.is_earth, "measured_mohm": self.measured_mohm,
-        }  # fmt: skip
+            "name": self.name,
+            "is_earth": self.is_earth,
+            "measured_mohm": self.measured_mohm,
+        }
         points = tuple(rebuilt(p, **changes) if p.id == self.point_id else p for p in layout.points)
         return _with_layout(job, rebuilt(layout, points=points))
 
@@ -144,13 +151,24 @@ class RenamePoint(LayoutEdit):
 
 
 class RemovePoint(LayoutEdit):
-    """Remove a point with its legs."""
+    """Remove a point with its legs. One that is in use goes only where that was asked first:
+    ``anyway``. Runs that lose their way are typed then as they were routed.
+    """
 
     kind: Literal["remove_point"] = "remove_point"
     point_id: Ident
+    anyway: bool = False
 
     def apply(self, job: Job) -> Job:
-        """Return the job without the point; circuits placed there are placed no more."""
+        """Return the job without the point; what sat there is placed no more."""
+        after = self.bare(job)
+        gone = taken_off(job, after)
+        if gone and not self.anyway:
+            raise EditRefusedError("point_id", f"{words_of(gone)}; say that it goes all the same")
+        return with_runs_kept(job, after)
+
+    def bare(self, job: Job) -> Job:
+        """Return the job without the point, whatever that takes off the layout."""
         layout = self.layout(job)
         _point(layout, self.point_id)
         if self.point_id == layout.battery:
@@ -160,8 +178,12 @@ class RemovePoint(LayoutEdit):
         return _with_layout(job, rebuilt(layout, points=points, legs=legs))
 
     def title(self, job: Job) -> str:
-        """Say which one."""
-        return f"Remove point {_point(self.layout(job), self.point_id).name}"
+        """Say which one, and what that takes off the layout."""
+        name = _point(self.layout(job), self.point_id).name
+        gone = taken_off(job, self.bare(job))
+        off = f", taking off {len(gone.things)} things" if gone.things else ""
+        typed = f", {len(gone.runs)} runs typed as routed" if gone.runs else ""
+        return f"Remove point {name}{off}{typed}"
 
 
 class JoinPoints(LayoutEdit):
@@ -175,8 +197,11 @@ class JoinPoints(LayoutEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with the leg."""
         layout = self.layout(job)
-        leg = LoomLeg(id=_free("l", [x.id for x in layout.legs]), a=self.a, b=self.b,
-                      zone=self.zone)  # fmt: skip
+        if any({x.a, x.b} == {self.a, self.b} for x in layout.legs):
+            raise EditRefusedError("b", "these two are joined already")
+        leg = LoomLeg(
+            id=_free("l", [x.id for x in layout.legs]), a=self.a, b=self.b, zone=self.zone
+        )
         return _with_layout(job, rebuilt(layout, legs=(*layout.legs, leg)))
 
     def title(self, job: Job) -> str:
@@ -208,11 +233,15 @@ class ChangeLeg(LayoutEdit):
                     f"its ends lie {straight_m:.2f} m apart; no wire is shorter",
                 )
         changes: dict[str, Any] = {
-            "taped_m": self.taped_m, "rule": self.rule, "zone": self.zone, "hole": self.hole,
+            "taped_m": self.taped_m,
+            "rule": self.rule,
+            "zone": self.zone,
+            "hole": self.hole,
             "heat_sleeve": self.heat_sleeve,
-        }  # fmt: skip
+        }
         legs = tuple(rebuilt(x, **changes) if x.id == self.leg_id else x for x in layout.legs)
-        return _with_layout(job, rebuilt(layout, legs=legs))
+        after = _with_layout(job, rebuilt(layout, legs=legs))
+        return with_runs_kept(job, after) if self.rule != leg.rule else after
 
     def title(self, job: Job) -> str:
         """Say what changed."""
@@ -260,6 +289,11 @@ class PlaceCircuit(Edit):
         """Return the job with the circuit placed, or typed again."""
         if job.layout is None and self.place is not None:
             raise EditRefusedError("layout", "this job has no layout yet")
+        after = self.bare(job)
+        return with_runs_kept(job, after) if self.place is None else after
+
+    def bare(self, job: Job) -> Job:
+        """Return the job with the circuit placed, its typed run as it was."""
         return with_circuit(job, find_circuit(job, self.circuit_id), place=self.place)
 
     def title(self, job: Job) -> str:
@@ -280,9 +314,14 @@ class PlaceMany(Edit):
 
     def apply(self, job: Job) -> Job:
         """Return the job with all of them placed."""
-        for step in (*self.places, *self.things):
-            job = step.apply(job)
-        return job
+        if job.layout is None and any(step.place is not None for step in self.places):
+            raise EditRefusedError("layout", "this job has no layout yet")
+        after = job
+        for step in self.places:
+            after = step.bare(after)
+        for thing in self.things:
+            after = thing.apply(after)
+        return with_runs_kept(job, after)
 
     def title(self, job: Job) -> str:
         """Say how many."""
@@ -338,9 +377,11 @@ def _with_layout(job: Job, layout: Layout) -> Job:
         place = circuit.place
         if place is not None:
             moved = Placement(
-                load=kept(place.load), switching=kept(place.switching), earth=kept(place.earth),
+                load=kept(place.load),
+                switching=kept(place.switching),
+                earth=kept(place.earth),
                 via=tuple(v for v in place.via if v in spots),
-            )  # fmt: skip
+            )
             gone = moved.load is None and circuit.feeds is None
             circuit = rebuilt(circuit, place=None if gone else moved)
         branches = tuple(
@@ -356,6 +397,17 @@ def _with_layout(job: Job, layout: Layout) -> Job:
         switches=tuple(s.model_copy(update={"place": kept(s.place)}) for s in job.switches),
         signals=tuple(s for s in job.signals if s.place is None or s.place in spots),
     )
+
+
+def words_of(gone: TakenOff) -> str:
+    """Say what a change takes off the layout."""
+    said = []
+    if gone.things:
+        more = f" and {len(gone.things) - 4} more" if len(gone.things) > 4 else ""
+        said.append(f"{', '.join(gone.things[:4])}{more} would be placed no more")
+    if gone.runs:
+        said.append(f"the runs of {len(gone.runs)} circuits would find no way")
+    return "; ".join(said)
 
 
 def _point(layout: Layout, point_id: str) -> LoomPoint:

@@ -9,13 +9,14 @@ from ready_trail.core.edits.base import (
     next_number,
     rebuilt,
     with_switch,
+    with_switch_of,
     without_idle_switches,
 )
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.accessory import Accessory, Channel, Use
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.supply import Switch
+from ready_trail.core.job.points import Switch
 
 
 class SplitOutputs(Edit):
@@ -54,9 +55,17 @@ class SplitOutputs(Edit):
                 continue
             number += 1
             made.append(
-                rebuilt(was, id=f"c{number}", number=number, name=name, output=output.name,
-                        use=use, accepted=(), start=Channel(point=was.start.point))
-            )  # fmt: skip
+                rebuilt(
+                    was,
+                    id=f"c{number}",
+                    number=number,
+                    name=name,
+                    output=output.name,
+                    use=use,
+                    accepted=(),
+                    start=Channel(point=was.start.point),
+                )
+            )
         place = job.circuits.index(was)
         circuits = (*job.circuits[:place], *made, *job.circuits[place + 1 :])
         return rebuilt(job, last_number=max(number, job.last_number), circuits=circuits)
@@ -88,11 +97,12 @@ class JoinOutputs(Edit):
         if waits:
             raise EditRefusedError("accessory_id", "something waits for one of these outputs")
         kept = tuple(
-            whole if c.id == first.id
+            whole
+            if c.id == first.id
             else rebuilt(c, never_with=tuple(i for i in c.never_with if i not in gone))
             for c in job.circuits
             if c.id not in gone
-        )  # fmt: skip
+        )
         last = max(job.last_number, next_number(job) - 1)
         accessories = tuple(
             rebuilt(a, use=use) if a.id == accessory.id else a for a in job.accessories
@@ -119,8 +129,7 @@ class SetCircuitUse(CircuitEdit):
         if not circuit.output:
             raise EditRefusedError("circuit_id", "its accessory states when this circuit is on")
         before = circuit.use.switch if circuit.use is not None else ""
-        if self.use.switch:
-            job = with_switch(job, self.use.switch, self.switch)
+        job = with_switch_of(job, self.use, self.switch)
         circuits = tuple(
             rebuilt(c, use=self.use) if c.id == circuit.id else c for c in job.circuits
         )

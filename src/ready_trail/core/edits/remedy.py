@@ -23,7 +23,7 @@ from ready_trail.core.job.accessory import Channel, Use
 from ready_trail.core.job.circuit import Circuit, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident
-from ready_trail.core.job.supply import BATTERY, Point
+from ready_trail.core.job.points import BATTERY, Point
 
 _OUTPUTS, _OUTPUT_A = 4, 10.0
 _BESIDE_M = 0.1
@@ -45,9 +45,13 @@ class TriggerByIsolator(CircuitEdit):
             raise EditRefusedError("circuit_id", "it follows no single signal of the vehicle")
         free = next((c for p in job.points if (c := _free_output(job, p)) is not None), None)
         if free is None:
-            draft = PointDraft(kind="isolator_box", name=_free_name(job, "Signal isolator"),
-                               zone=circuit.run[0].zone, positions=positions(_OUTPUTS, _OUTPUT_A),
-                               total_a=3 * _OUTPUT_A)  # fmt: skip
+            draft = PointDraft(
+                kind="isolator_box",
+                name=_free_name(job, "Signal isolator"),
+                zone=circuit.run[0].zone,
+                positions=positions(_OUTPUTS, _OUTPUT_A),
+                total_a=3 * _OUTPUT_A,
+            )
             job = AddSupply(point=draft).apply(job)
             free = Channel(point=job.points[-1].id, position="1")
         circuit = self.circuit(job)
@@ -71,15 +75,20 @@ class GatherAtStud(Edit):
         moved = [find_circuit(job, i) for i in self.circuit_ids]
         if any(c.start.point != BATTERY for c in moved):
             raise EditRefusedError("circuit_ids", "one of them no longer starts at the battery")
-        home = any(c.back.kind == "wire" for c in moved)
-        draft = PointDraft(kind="stud", name=_free_name(job, "Battery stud"), earth_bus=home,
-                           zone=moved[0].run[0].zone, place=_beside_battery(job))  # fmt: skip
+        home = any(c.back.by_wire for c in moved)
+        draft = PointDraft(
+            kind="stud",
+            name=_free_name(job, "Battery stud"),
+            earth_bus=home,
+            zone=moved[0].run[0].zone,
+            place=_beside_battery(job),
+        )
         back = Return(kind="wire") if home else None
         job = AddSupply(point=draft, back=back).apply(job)
         stud = job.points[-1].id
         for circuit in moved:
             job = StartAt(circuit_id=circuit.id, start=Channel(point=stud)).apply(job)
-            if circuit.back.kind == "wire":
+            if circuit.back.by_wire:
                 at_stud = find_circuit(job, circuit.id)
                 job = with_circuit(job, at_stud, back=rebuilt(at_stud.back, kind="bus"))
         return job
@@ -105,7 +114,7 @@ class ReturnsToBus(Edit):
         job = rebuilt(job, points=points)
         job = with_circuit(job, feeder, back=rebuilt(feeder.back, kind="wire"))
         for circuit in job.circuits:
-            if circuit.start.point == point.id and circuit.back.kind == "wire":
+            if circuit.start.point == point.id and circuit.back.by_wire:
                 job = with_circuit(job, circuit, back=rebuilt(circuit.back, kind="bus"))
         return job
 
@@ -125,8 +134,12 @@ class CoolStart(CircuitEdit):
         if circuit.place is not None:
             raise EditRefusedError("circuit_id", "the layout leads it; move its parts there")
         until_m = min(circuit.switching_at_m + _BESIDE_M, circuit.run_m - 0.02)
-        cool = Segment(zone="engine_bay", length_m=until_m, taped=False,
-                       loaded_conductors=circuit.run[0].loaded_conductors)  # fmt: skip
+        cool = Segment(
+            zone="engine_bay",
+            length_m=until_m,
+            taped=False,
+            loaded_conductors=circuit.run[0].loaded_conductors,
+        )
         left, gone_m = [], 0.0
         for segment in circuit.run:
             end_m = gone_m + segment.length_m
@@ -154,9 +167,14 @@ class ChargeByCharger(CircuitEdit):
             raise EditRefusedError("circuit_id", "this cable leads to no battery")
         battery = find_point(job, link.feeds)
         volts = battery.output_v or job.vehicle.nominal_v
-        draft = PointDraft(kind="charger", name=_free_name(job, f"Charger of {battery.name}"[:76]),
-                           zone=link.run[0].zone, key="run", output_v=volts,
-                           output_a=self.output_a)  # fmt: skip
+        draft = PointDraft(
+            kind="charger",
+            name=_free_name(job, f"Charger of {battery.name}"[:76]),
+            zone=link.run[0].zone,
+            key="run",
+            output_v=volts,
+            output_a=self.output_a,
+        )
         job = AddSupply(point=draft, start=link.start).apply(job)
         charger = Channel(point=job.points[-1].id)
         held = link.held.model_copy(update={"scheme": None})
@@ -193,8 +211,11 @@ def _free_output(job: Job, point: Point) -> Channel | None:
     if not point.copies_signals:
         return None
     used = {c.start.position for c in job.circuits if c.start.point == point.id}
-    used |= {u.channel.position for u in job.uses()
-             if u.channel is not None and u.channel.point == point.id}  # fmt: skip
+    used |= {
+        u.channel.position
+        for u in job.uses()
+        if u.channel is not None and u.channel.point == point.id
+    }
     name = next((p.name for p in point.positions if p.name not in used and not p.spare), None)
     return Channel(point=point.id, position=name) if name is not None else None
 

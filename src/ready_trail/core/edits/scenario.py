@@ -65,9 +65,10 @@ class RemoveScenario(Edit):
         """Return the job without it."""
         gone = find_scenario(job, self.scenario_id)
         return rebuilt(
-            job, scenarios=tuple(s for s in job.scenarios if s.id != gone.id),
+            job,
+            scenarios=tuple(s for s in job.scenarios if s.id != gone.id),
             day=tuple(p for p in job.day if p.scenario != gone.id),
-        )  # fmt: skip
+        )
 
     def title(self, job: Job) -> str:
         """Say which."""

@@ -13,17 +13,18 @@ from ready_trail.core.edits.base import (
     rebuilt,
     with_circuit,
     with_switch,
+    with_switch_of,
     without_idle_switches,
 )
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.accessory import Channel, KeyUse, Use
+from ready_trail.core.job.accessory import Channel, InputWire, KeyUse, Use
 from ready_trail.core.job.branch import Branch
 from ready_trail.core.job.circuit import Circuit, HeldChoices, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Number
+from ready_trail.core.job.points import BATTERY, Point, Position, SignalPlace, Switch
 from ready_trail.core.job.sites import likely_run
-from ready_trail.core.job.supply import BATTERY, Point, Position, SignalPlace, Switch
 from ready_trail.core.supply.starts import free_position
 
 
@@ -58,8 +59,14 @@ class AddSupply(Edit):
         point = Point.model_validate({**dict(self.point), "id": f"p{number}", "number": number})
         job = rebuilt(job, last_number=number, points=(*job.points, point))
         if self.fed and not point.fed_by_vehicle:
-            job = FeedPoint(point_id=point.id, start=self.start, run=self.run, back=self.back,
-                            wake=self.wake, held=self.held).apply(job)  # fmt: skip
+            job = FeedPoint(
+                point_id=point.id,
+                start=self.start,
+                run=self.run,
+                back=self.back,
+                wake=self.wake,
+                held=self.held,
+            ).apply(job)
         if self.switches:
             taken = [s for s in job.switches if s.name in self.switches]
             names = [p.name for p in point.positions]
@@ -97,19 +104,25 @@ class FeedPoint(Edit):
         point = find_point(job, self.point_id)
         if job.feeder_of(point.id) is not None:
             raise EditRefusedError("point_id", f"{point.name} has a feeder already")
-        if self.wake.switch:
-            job = with_switch(job, self.wake.switch)
+        job = with_switch_of(job, self.wake)
         number = next_number(job)
         run = self.run or _feeder_run(job, point)
         run_m = sum(s.length_m for s in run)
         composite = job.vehicle.body == "composite"
         feeder = Circuit(
-            id=f"c{number}", number=number, name=f"Feeder of {point.name}"[:80],
-            start=_with_position(job, self.start), feeds=point.id, use=self.wake, run=run,
+            id=f"c{number}",
+            number=number,
+            name=f"Feeder of {point.name}"[:80],
+            start=_with_position(job, self.start),
+            feeds=point.id,
+            use=self.wake,
+            run=run,
             back=self.back or Return(kind="wire" if composite else "chassis"),
-            fuse_at_m=min(0.15, run_m / 4), switching_at_m=min(0.3, run_m / 2),
-            end_fuse=point.kind == "battery", held=self.held,
-        )  # fmt: skip
+            fuse_at_m=min(0.15, run_m / 4),
+            switching_at_m=min(0.3, run_m / 2),
+            end_fuse=point.is_a.stores,
+            held=self.held,
+        )
         return rebuilt(job, last_number=number, circuits=(*job.circuits, feeder))
 
     def title(self, job: Job) -> str:
@@ -163,8 +176,11 @@ class RemoveSupply(Edit):
             raise EditRefusedError(
                 "point_id", f"{point.name} still feeds {names}; say where these start instead"
             )
-        triggered = [a.name for a in job.accessories
-                     if a.use.channel is not None and a.use.channel.point == point.id]  # fmt: skip
+        triggered = [
+            a.name
+            for a in job.accessories
+            if a.use.channel is not None and a.use.channel.point == point.id
+        ]
         if triggered:
             raise EditRefusedError("point_id", f"{point.name} still triggers {triggered[0]}")
         circuits = tuple(
@@ -176,20 +192,28 @@ class RemoveSupply(Edit):
         )
         circuits = tuple(
             rebuilt(c, rest_start=None)
-            if c.rest_start is not None and c.rest_start.point == point.id else c
+            if c.rest_start is not None and c.rest_start.point == point.id
+            else c
             for c in circuits
-        )  # fmt: skip
+        )
         left = {c.id for c in circuits}
         circuits = tuple(
             rebuilt(c, never_with=tuple(i for i in c.never_with if i in left))
-            if c.never_with else c for c in circuits
-        )  # fmt: skip
+            if c.never_with
+            else c
+            for c in circuits
+        )
         switches = tuple(
             rebuilt(s, panel=None, position="") if s.panel == point.id else s for s in job.switches
         )
         points = tuple(p for p in job.points if p.id != point.id)
-        return rebuilt(job, last_number=max(job.last_number, next_number(job) - 1), points=points,
-                       circuits=circuits, switches=switches)  # fmt: skip
+        return rebuilt(
+            job,
+            last_number=max(job.last_number, next_number(job) - 1),
+            points=points,
+            circuits=circuits,
+            switches=switches,
+        )
 
     def title(self, job: Job) -> str:
         """Say which one."""
@@ -223,8 +247,7 @@ class StartAt(CircuitEdit):
             triggered = {"channel": self.trigger}
             if circuit.use is not None:  # of one output, whose circuit has a use of its own
                 use = circuit.use.model_copy(update=triggered)
-                circuits = tuple(rebuilt(c, use=use) if c.id == circuit.id else c
-                                 for c in circuits)  # fmt: skip
+                circuits = tuple(rebuilt(c, use=use) if c.id == circuit.id else c for c in circuits)
             else:
                 ids = circuit.accessory_ids
                 accessories = tuple(
@@ -273,9 +296,12 @@ class StartBehindConverter(CircuitEdit):
         circuit = self.circuit(job)
         zone = circuit.run[0].zone
         draft = PointDraft(
-            kind="converter", name=f"{job.vehicle.nominal_v} to {self.output_v} V converter",
-            zone=zone, output_v=self.output_v, output_a=self.output_a,
-        )  # fmt: skip
+            kind="converter",
+            name=f"{job.vehicle.nominal_v} to {self.output_v} V converter",
+            zone=zone,
+            output_v=self.output_v,
+            output_a=self.output_a,
+        )
         job = AddSupply(point=draft).apply(job)
         return StartAt(circuit_id=circuit.id, start=Channel(point=job.points[-1].id)).apply(job)
 
@@ -297,8 +323,9 @@ class WakePoint(Edit):
         feeder = job.feeder_of(point.id)
         if feeder is None:
             if point.fed_by_vehicle:
-                points = tuple(rebuilt(p, key=self.key) if p.id == point.id else p
-                               for p in job.points)  # fmt: skip
+                points = tuple(
+                    rebuilt(p, key=self.key) if p.id == point.id else p for p in job.points
+                )
                 return rebuilt(job, points=points)
             raise EditRefusedError("point_id", f"{point.name} has no feeder yet")
         use = job.use_of(feeder).model_copy(update={"key": self.key})
@@ -308,8 +335,11 @@ class WakePoint(Edit):
     def title(self, job: Job) -> str:
         """Say how."""
         name = find_point(job, self.point_id).name
-        words = {"always": "always live", "accessory": "with the accessory key",
-                 "run": "with the ignition"}[self.key]  # fmt: skip
+        words = {
+            "always": "always live",
+            "accessory": "with the accessory key",
+            "run": "with the ignition",
+        }[self.key]
         return f"Wake {name}: {words}"
 
 
@@ -347,8 +377,7 @@ class SetFeederUse(CircuitEdit):
         if not feeder.is_feeder:
             raise EditRefusedError("circuit_id", "its accessory says how this circuit is used")
         was = job.use_of(feeder).switch
-        if self.use.switch:
-            job = with_switch(job, self.use.switch, self.switch)
+        job = with_switch_of(job, self.use, self.switch)
         job = with_circuit(job, find_circuit(job, feeder.id), use=self.use)
         return without_idle_switches(job, was)
 
@@ -408,16 +437,23 @@ class ChangeSwitch(Edit):
         changes: dict[str, Any] = {
             "switches": tuple(after if s.name == before.name else s for s in job.switches)
         }
-        if after.name != before.name or after.throws < before.throws:
+        if after.name != before.name or after.throws != before.throws:
 
             def moved(use: Use) -> Use:
                 if use.switch != before.name:
                     return use
-                throw = use.throw if after.throws == 2 else ""
+                throw = (use.throw or "I") if after.throws == 2 else ""
                 return use.model_copy(update={"switch": after.name, "throw": throw})
 
+            def ended(wire: InputWire) -> InputWire:
+                at_it = wire.ends == "switch" and wire.at == before.name
+                return wire.model_copy(update={"at": after.name}) if at_it else wire
+
             changes["accessories"] = tuple(
-                a.model_copy(update={"use": moved(a.use)}) for a in job.accessories
+                a.model_copy(
+                    update={"use": moved(a.use), "inputs": tuple(ended(w) for w in a.inputs)}
+                )
+                for a in job.accessories
             )
             changes["circuits"] = tuple(
                 c if c.use is None else c.model_copy(update={"use": moved(c.use)})
@@ -469,15 +505,15 @@ class PlaceThing(Edit):
         if self.what == "point":
             point = find_point(job, self.name)
             placed = rebuilt(point, place=self.place)
-            return rebuilt(job, points=tuple(placed if p.id == point.id else p
-                                             for p in job.points))  # fmt: skip
+            return rebuilt(job, points=tuple(placed if p.id == point.id else p for p in job.points))
         if self.what == "switch":
             switch = job.switch(self.name)
             if switch is None:
                 raise EditRefusedError("name", "this switch is no longer in the job")
             moved = rebuilt(switch, place=self.place)
-            return rebuilt(job, switches=tuple(moved if s.name == switch.name else s
-                                               for s in job.switches))  # fmt: skip
+            return rebuilt(
+                job, switches=tuple(moved if s.name == switch.name else s for s in job.switches)
+            )
         if self.what == "branch":
             circuit, branch = _find_branch(job, self.name)
             there = rebuilt(branch, place=self.place)
@@ -534,7 +570,7 @@ def _feeder_run(job: Job, point: Point) -> tuple[Segment, ...]:
     """An estimated run to where the point sits."""
     if point.zone == "engine_bay":
         return (Segment(zone="engine_bay", length_m=0.8),)
-    if job.vehicle.kind == "motorcycle":
+    if not job.vehicle.has_cabin:
         return (Segment(zone=point.zone, length_m=0.5),)
     near = likely_run(job.vehicle.kind, "cabin")[:1]
     return (*near, Segment(zone=point.zone, length_m=1.5))
@@ -555,7 +591,7 @@ def _moved(job: Job, circuit: Circuit, start: Channel) -> Circuit:
     """The circuit at its new start; a return to an earth bus needs one there."""
     point = next((p for p in job.points if p.id == start.point), None)
     back = circuit.back
-    if back.kind == "bus" and (point is None or not (point.earth_bus or point.starts_a_system)):
+    if back.by_bus and (point is None or not (point.earth_bus or point.starts_a_system)):
         back = rebuilt(back, kind="wire")
     held = circuit.held
     if held.family == "post_block" and start.point != BATTERY:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field
 
@@ -11,6 +11,7 @@ from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Name, ShortText
 from ready_trail.core.job.survey import (
+    KnownFunction,
     KnownWire,
     Level,
     Probe,
@@ -21,10 +22,7 @@ from ready_trail.core.job.survey import (
 )
 from ready_trail.core.survey import classify
 
-_KNOWN_FUNCTIONS = {
-    "constant", "accessory", "ignition", "illumination", "low_beam", "high_beam", "earth",
-    "brake", "left", "right", "reverse", "charging",
-}  # fmt: skip
+_KNOWN_FUNCTIONS = frozenset(get_args(KnownFunction))
 
 
 class AddProbe(Edit):
@@ -41,18 +39,25 @@ class AddProbe(Edit):
         ids = [p.id for p in job.survey.probes] + [k.probe_id for k in job.survey.known]
         used = [int(i[1:]) for i in ids if i[1:].isascii() and i[1:].isdigit()]
         probe = Probe(
-            id=f"w{max((job.survey.last_probe, *used)) + 1}", name=self.name, colour=self.colour,
-            place=self.place, cavity=self.cavity,
-        )  # fmt: skip
+            id=f"w{max((job.survey.last_probe, *used)) + 1}",
+            name=self.name,
+            colour=self.colour,
+            place=self.place,
+            cavity=self.cavity,
+        )
         for other in job.survey.probes:
             if (other.place, other.cavity, other.colour, other.name) == (
-                probe.place, probe.cavity, probe.colour, probe.name,
-            ):  # fmt: skip
+                probe.place,
+                probe.cavity,
+                probe.colour,
+                probe.name,
+            ):
                 raise EditRefusedError(
                     "name", "this wire is on the sheet already; tell it apart by place or cavity"
                 )
-        survey = rebuilt(job.survey, probes=(*job.survey.probes, probe),
-                         last_probe=int(probe.id[1:]))  # fmt: skip
+        survey = rebuilt(
+            job.survey, probes=(*job.survey.probes, probe), last_probe=int(probe.id[1:])
+        )
         return rebuilt(job, survey=survey)
 
     def title(self, job: Job) -> str:
@@ -163,9 +168,10 @@ class RemoveProbe(Edit):
         gone = _probe(job, self.probe_id)
         number = int(gone.id[1:]) if gone.id[1:].isascii() and gone.id[1:].isdigit() else 0
         survey = rebuilt(
-            job.survey, last_probe=max(job.survey.last_probe, number),
+            job.survey,
+            last_probe=max(job.survey.last_probe, number),
             probes=tuple(p for p in job.survey.probes if p.id != gone.id),
-        )  # fmt: skip
+        )
         return rebuilt(job, survey=survey)
 
     def title(self, job: Job) -> str:
@@ -192,10 +198,13 @@ class UseProbe(Edit):
         where = ", ".join(part for part in (probe.place, probe.cavity) if part)
         words = f"{probe.name} {probe.colour}".strip() + (f" at {where}" if where else "")
         known = KnownWire(
-            id=probe.id, function=verdict.function,  # type: ignore[arg-type]
-            switched_on_earth=verdict.switched_on_earth, probe_id=probe.id, words=words[:80],
+            id=probe.id,
+            function=verdict.function,  # type: ignore[arg-type]
+            switched_on_earth=verdict.switched_on_earth,
+            probe_id=probe.id,
+            words=words[:80],
             fuse=verdict.fuse[:60],
-        )  # fmt: skip
+        )
         others = tuple(k for k in job.survey.known if k.function != known.function)
         survey = rebuilt(job.survey, known=(*others, known))
         vehicle = job.vehicle
@@ -210,8 +219,13 @@ class UseProbe(Edit):
         feeds = ("constant", "accessory", "ignition")
         if not (verdict.fuse and probe.fuse_a and verdict.function in feeds):
             return job
-        item = SurveyItem(id="new", kind="tapped_circuit", name=f"{verdict.words}, {probe.fuse}",
-                          place=probe.place, fuse_a=probe.fuse_a)  # fmt: skip
+        item = SurveyItem(
+            id="new",
+            kind="tapped_circuit",
+            name=f"{verdict.words}, {probe.fuse}",
+            place=probe.place,
+            fuse_a=probe.fuse_a,
+        )
         return NoteItem(item=item).apply(job)
 
     def title(self, job: Job) -> str:

@@ -70,8 +70,9 @@ def _with_load(job: Job, circuit: Circuit, load_w: float) -> Job:
         raise EditRefusedError("load_w", "a feeder's load follows from what hangs on its point")
     accessories = list(job.loads_of(circuit))
     ratio = load_w / sum(a.rated_w for a in accessories)
-    changed = {i: _scaled_part(job.accessory(i), circuit.output, ratio)
-               for i in circuit.accessory_ids}  # fmt: skip
+    changed = {
+        i: _scaled_part(job.accessory(i), circuit.output, ratio) for i in circuit.accessory_ids
+    }
     return rebuilt(job, accessories=tuple(changed.get(a.id, a) for a in job.accessories))
 
 
@@ -84,8 +85,9 @@ def _scaled_part(accessory: Accessory, output: str, ratio: float) -> Accessory:
         for o in accessory.outputs
     )
     if not outputs:
-        return rebuilt(accessory, watts=_scaled(accessory.watts, ratio),
-                       amps=_scaled(accessory.amps, ratio))  # fmt: skip
+        return rebuilt(
+            accessory, watts=_scaled(accessory.watts, ratio), amps=_scaled(accessory.amps, ratio)
+        )
     watts = None if accessory.watts is None else sum(o.watts or 0.0 for o in outputs)
     amps = None if accessory.amps is None else sum(o.amps or 0.0 for o in outputs)
     return rebuilt(accessory, watts=watts, amps=amps, outputs=outputs)

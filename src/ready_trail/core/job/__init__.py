@@ -12,8 +12,8 @@ from ready_trail.core.job.circuit import (
 )
 from ready_trail.core.job.document import SCHEMA_VERSION, Job
 from ready_trail.core.job.lift import lifted
+from ready_trail.core.job.points import BATTERY, Point, Position, PrintedPin, SignalPlace, Switch
 from ready_trail.core.job.scenario import DayPart, Running, Scenario
-from ready_trail.core.job.supply import BATTERY, Point, Position, PrintedPin, SignalPlace, Switch
 from ready_trail.core.job.vehicle import Battery, HouseRules, Vehicle
 
 __all__ = [

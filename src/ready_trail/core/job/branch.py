@@ -9,8 +9,8 @@ from pydantic import Field
 
 from ready_trail.core.job.parts import Ident, Name, Stated
 from ready_trail.core.job.run import Segment
+from ready_trail.core.kinds.joint import JointKind
 
-JointKind = Literal["splice", "junction_box", "double_lug", "double_87", "bus"]
 AT_DEVICE: tuple[JointKind, ...] = ("double_lug", "double_87")
 """Joints that sit on the device itself: every branch runs all the way from there."""
 
@@ -30,6 +30,16 @@ class BranchReturn(Stated):
     taped: bool = False
     path: Literal["bonded", "poor"] = "bonded"
     measured_mohm: Annotated[float, Field(ge=0.05, le=1000)] | None = None
+
+    @property
+    def on_body(self) -> bool:
+        """Whether it has an earth of its own."""
+        return self.kind == "chassis"
+
+    @property
+    def is_shared(self) -> bool:
+        """Whether it comes back to the joint."""
+        return self.kind == "shared"
 
 
 class Branch(Stated):

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, StringConstraints, model_validator
 
 from ready_trail.core.job.accessory import Channel, Use
-from ready_trail.core.job.branch import Branch, JointKind, problems_of
+from ready_trail.core.job.branch import Branch, problems_of
 from ready_trail.core.job.kit import Found, Kit
 from ready_trail.core.job.layout import Placement
 from ready_trail.core.job.parts import (
@@ -20,8 +20,9 @@ from ready_trail.core.job.parts import (
     ShortText,
     Stated,
 )
+from ready_trail.core.job.points import BATTERY
 from ready_trail.core.job.run import Penetration, Segment
-from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.kinds.joint import JointKind
 
 
 class Return(Stated):
@@ -36,9 +37,26 @@ class Return(Stated):
     path: Literal["bonded", "poor"] = "bonded"
     measured_mohm: Annotated[float, Field(ge=0.05, le=1000)] | None = None
 
+    @property
+    def on_body(self) -> bool:
+        """Whether it comes back through the body."""
+        return self.kind == "chassis"
+
+    @property
+    def by_wire(self) -> bool:
+        """Whether it has a wire of its own to the battery."""
+        return self.kind == "wire"
+
+    @property
+    def by_bus(self) -> bool:
+        """Whether it comes back by the earth bus of the point where it starts."""
+        return self.kind == "bus"
+
 
 class HeldChoices(Stated):
-    """Derived choices that were fixed by hand and are checked instead of chosen."""
+    """Derived choices that were fixed by hand and are checked instead of chosen; ``note`` says
+    why, where somebody wrote that down.
+    """
 
     scheme: str | None = None
     family: str | None = None
@@ -47,13 +65,20 @@ class HeldChoices(Stated):
     size: str | None = None
     insulation_c: InsulationClass | None = None
     colour: ColourCode | None = None
+    note: ShortText = ""
 
 
 class AcceptedFinding(Stated):
-    """A finding that somebody accepted, with the reason in writing."""
+    """A finding that somebody accepted, with the reason in writing, and with its severity, words
+    and figures at that time: it covers nothing worse. Older files have none of these.
+    """
 
     code: Name
     place: Name
+    severity: Literal["", "stop", "caution", "note"] = ""
+    text: Annotated[str, StringConstraints(max_length=600), Readable] = ""
+    found: Annotated[str, StringConstraints(max_length=200), Readable] = ""
+    allowed: Annotated[str, StringConstraints(max_length=200), Readable] = ""
     reason: Annotated[
         str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300), Readable
     ]
@@ -142,5 +167,10 @@ class Circuit(Stated):
 
 
 __all__ = [
-    "AcceptedFinding", "Circuit", "HeldChoices", "Penetration", "Return", "Segment",
-]  # fmt: skip
+    "AcceptedFinding",
+    "Circuit",
+    "HeldChoices",
+    "Penetration",
+    "Return",
+    "Segment",
+]

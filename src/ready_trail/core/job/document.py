@@ -6,8 +6,8 @@ Ranges are limits of sense, wide enough for any road vehicle; outside them a fig
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Annotated, Any, Literal, Protocol, Self, TypeVar
+from collections.abc import Iterator, Mapping
+from typing import Annotated, Literal, Protocol, Self, TypeVar, get_args
 
 from pydantic import FailFast, Field, StringConstraints, model_validator
 
@@ -15,8 +15,8 @@ from ready_trail.core.job.accessory import Accessory, Use
 from ready_trail.core.job.circuit import AcceptedFinding, Circuit
 from ready_trail.core.job.layout import Layout
 from ready_trail.core.job.parts import Name, Note, Readable, Stated
+from ready_trail.core.job.points import BATTERY, Point, SignalPlace, Switch, VehicleSignal
 from ready_trail.core.job.scenario import DayPart, Scenario
-from ready_trail.core.job.supply import BATTERY, Point, SignalPlace, Switch
 from ready_trail.core.job.survey import Survey
 from ready_trail.core.job.vehicle import HouseRules, Vehicle
 
@@ -54,8 +54,13 @@ class Job(Stated):
         _require_distinct("points", [point.id for point in self.points])
         _require_distinct("switches", [switch.name.casefold() for switch in self.switches])
         _require_distinct("switch numbers", [str(switch.number) for switch in self.switches])
-        checks = (self._circuits_hold, self._switches_hold, self._wires_hold, self._places_hold,
-                  self._scenarios_hold)  # fmt: skip
+        checks = (
+            self._circuits_hold,
+            self._switches_hold,
+            self._wires_hold,
+            self._places_hold,
+            self._scenarios_hold,
+        )
         segments = sum(len(c.segments) for c in self.circuits)
         if segments > SEGMENTS_MOST:
             raise ValueError(
@@ -67,43 +72,12 @@ class Job(Stated):
         return self
 
     def _circuits_hold(self) -> Iterator[str]:
-        accessory_ids = {accessory.id for accessory in self.accessories}
         points = {point.id: point for point in self.points}
-        used: list[str] = []
-        outputs = {a.id: tuple(o.name for o in a.outputs) for a in self.accessories}
-        taken: dict[tuple[str, str], str] = {}
+        taken: set[tuple[str, str]] = set()
         feeders: dict[str, Circuit] = {}
         for circuit in self.circuits:
-            for accessory_id in circuit.accessory_ids:
-                if accessory_id not in accessory_ids:
-                    yield (
-                        f"circuit {circuit.id} names accessory {accessory_id}, "
-                        "which this job does not have"
-                    )
-                fed = outputs.get(accessory_id) or ("",)
-                if circuit.output in fed:
-                    fed = (circuit.output,)
-                elif circuit.output and outputs.get(accessory_id):
-                    yield f"{self.accessory(accessory_id).name} has no output {circuit.output}"
-                used += [f"{accessory_id} {name}".strip() for name in fed]
-            start = circuit.start
-            if start.point != BATTERY and start.point not in points:
-                yield f"circuit {circuit.id} starts at {start.point}, which is no point of this job"
-            if start.position and start.point in points:
-                point = points[start.point]
-                if point.position(start.position) is None:
-                    yield f"{point.name} has no position {start.position}"
-                at = (start.point, start.position)
-                if at in taken:
-                    yield f"{point.name} position {start.position} is used twice"
-                taken[at] = circuit.id
-            rest = circuit.rest_start
-            if rest is not None and rest.point != BATTERY and rest.point not in points:
-                yield f"circuit {circuit.id} rests on {rest.point}, which is no point of this job"
-            elif rest is not None and rest.position:
-                if (rest.point, rest.position) in taken:
-                    yield f"{points[rest.point].name} position {rest.position} is used twice"
-                taken[rest.point, rest.position] = circuit.id
+            yield from self._loads_hold(circuit)
+            yield from _start_holds(circuit, points, taken)
             if circuit.feeds is not None:
                 if circuit.feeds not in points:
                     yield f"circuit {circuit.id} feeds {circuit.feeds}, which is no point here"
@@ -113,8 +87,32 @@ class Job(Stated):
                     yield f"{points[circuit.feeds].name} has two feeders"
                 feeders[circuit.feeds] = circuit
             yield from self._branches_hold(circuit)
-        _require_distinct("accessories on circuits", used)
+        _require_distinct("accessories on circuits", list(self._fed_outputs()))
         yield from self._loops(feeders)
+
+    def _loads_hold(self, circuit: Circuit) -> Iterator[str]:
+        """What a circuit feeds is there, and has the output that it takes."""
+        known = {a.id: a for a in self.accessories}
+        for accessory_id in circuit.accessory_ids:
+            if accessory_id not in known:
+                yield (
+                    f"circuit {circuit.id} names accessory {accessory_id}, "
+                    "which this job does not have"
+                )
+                continue
+            accessory = known[accessory_id]
+            outputs = [o.name for o in accessory.outputs]
+            if circuit.output and outputs and circuit.output not in outputs:
+                yield f"{accessory.name} has no output {circuit.output}"
+
+    def _fed_outputs(self) -> Iterator[str]:
+        """Every accessory that is fed, or every output of one that has several."""
+        outputs = {a.id: tuple(o.name for o in a.outputs) or ("",) for a in self.accessories}
+        for circuit in self.circuits:
+            for accessory_id in circuit.accessory_ids:
+                fed = outputs.get(accessory_id, ("",))
+                for name in (circuit.output,) if circuit.output in fed else fed:
+                    yield f"{accessory_id} {name}".strip()
 
     def _branches_hold(self, circuit: Circuit) -> Iterator[str]:
         """Every unit of a branching circuit hangs on one branch, no more and no less."""
@@ -252,15 +250,15 @@ class Job(Stated):
 
     def accessory(self, accessory_id: str) -> Accessory:
         """Return one accessory; KeyError when the job has none of that id."""
-        return _by_id(self.accessories)[accessory_id]
+        return _by_id(self.accessories, accessory_id)
 
     def circuit(self, circuit_id: str) -> Circuit:
         """Return one circuit; KeyError when the job has none of that id."""
-        return _by_id(self.circuits)[circuit_id]
+        return _by_id(self.circuits, circuit_id)
 
     def point(self, point_id: str) -> Point:
         """Return one distribution point; KeyError when the job has none of that id."""
-        return _by_id(self.points)[point_id]
+        return _by_id(self.points, point_id)
 
     def switch(self, name: str) -> Switch | None:
         """Return one switch by its name, or None."""
@@ -308,8 +306,7 @@ class Job(Stated):
         return next((s.most_a for s in self.signals if s.signal == signal), None)
 
 
-_SIGNALS = ("accessory", "run", "side", "low", "high", "brake", "left", "right", "reverse",
-            "charging")  # fmt: skip
+_SIGNALS = frozenset(get_args(VehicleSignal)) - {"constant"}
 
 
 class _HasId(Protocol):
@@ -318,23 +315,36 @@ class _HasId(Protocol):
 
 
 T = TypeVar("T", bound=_HasId)
-_INDEXED: dict[int, tuple[tuple[Any, ...], dict[str, Any]]] = {}
-_INDEXED_MOST = 32
 
 
-def _by_id(items: tuple[T, ...]) -> dict[str, T]:
-    """Return parts of the document by their ids; each tuple is indexed once.
+def _by_id(items: tuple[T, ...], wanted: str) -> T:
+    """Return the part of the document with an id; KeyError when there is none."""
+    for item in items:
+        if item.id == wanted:
+            return item
+    raise KeyError(wanted)
 
-    A tuple never changes, and is kept as long as its index, so its identity is its name.
-    """
-    known = _INDEXED.get(id(items))
-    if known is not None and known[0] is items:
-        return known[1]
-    if len(_INDEXED) >= _INDEXED_MOST:
-        _INDEXED.clear()
-    index = {item.id: item for item in items}
-    _INDEXED[id(items)] = (items, index)
-    return index
+
+def _start_holds(
+    circuit: Circuit, points: Mapping[str, Point], taken: set[tuple[str, str]]
+) -> Iterator[str]:
+    """Where a circuit starts, and what it rests on, is there and not used twice."""
+    start, rest = circuit.start, circuit.rest_start
+    if start.point != BATTERY and start.point not in points:
+        yield f"circuit {circuit.id} starts at {start.point}, which is no point of this job"
+    if start.position and start.point in points:
+        point = points[start.point]
+        if point.position(start.position) is None:
+            yield f"{point.name} has no position {start.position}"
+        if (start.point, start.position) in taken:
+            yield f"{point.name} position {start.position} is used twice"
+        taken.add((start.point, start.position))
+    if rest is not None and rest.point != BATTERY and rest.point not in points:
+        yield f"circuit {circuit.id} rests on {rest.point}, which is no point of this job"
+    elif rest is not None and rest.position:
+        if (rest.point, rest.position) in taken:
+            yield f"{points[rest.point].name} position {rest.position} is used twice"
+        taken.add((rest.point, rest.position))
 
 
 def _require_distinct(what: str, values: list[str]) -> None:

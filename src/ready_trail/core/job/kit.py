@@ -9,17 +9,39 @@ from pydantic import Field, StringConstraints
 from ready_trail.core.job.parts import ColourCode, InsulationClass, Name, Note, Stated
 
 Spot = Literal[
-    "source", "fuse", "relay_30", "relay_87", "relay_87a", "relay_86", "relay_85", "switch_in",
-    "switch_out", "plus", "minus", "earth", "trigger", "joint", "nowhere",
-]  # fmt: skip
+    "source",
+    "fuse",
+    "relay_30",
+    "relay_87",
+    "relay_87a",
+    "relay_86",
+    "relay_85",
+    "switch_in",
+    "switch_out",
+    "plus",
+    "minus",
+    "earth",
+    "trigger",
+    "joint",
+    "nowhere",
+]
 SPOT_WORDS: dict[str, str] = {
-    "source": "source (battery, block)", "fuse": "fuse holder", "relay_30": "relay 30",
-    "relay_87": "relay 87", "relay_87a": "relay 87a", "relay_86": "relay 86",
-    "relay_85": "relay 85", "switch_in": "switch, feed side",
-    "switch_out": "switch, output side", "plus": "accessory +", "minus": "accessory −",
-    "earth": "earth", "trigger": "a wire of the vehicle", "joint": "joint of the branches",
+    "source": "source (battery, block)",
+    "fuse": "fuse holder",
+    "relay_30": "relay 30",
+    "relay_87": "relay 87",
+    "relay_87a": "relay 87a",
+    "relay_86": "relay 86",
+    "relay_85": "relay 85",
+    "switch_in": "switch, feed side",
+    "switch_out": "switch, output side",
+    "plus": "accessory +",
+    "minus": "accessory −",
+    "earth": "earth",
+    "trigger": "a wire of the vehicle",
+    "joint": "joint of the branches",
     "nowhere": "nowhere",
-}  # fmt: skip
+}
 """What each end of a lead is called."""
 
 Size = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=8)]

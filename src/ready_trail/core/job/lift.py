@@ -35,8 +35,11 @@ def lifted(document: dict[str, Any]) -> dict[str, Any]:
     numbers = [n for n in (_number(c.get("number")) for c in circuits) if n]
     numbers += [n for n in (_number_in(x.get("id")) for x in (*accessories, *circuits)) if n]
     count = _Count(max(numbers, default=0))
-    controls = {str(c.get("id")): (c.get("place") or {}).pop("control", None) for c in circuits
-                if isinstance(c.get("place"), dict)}  # fmt: skip
+    controls = {
+        str(c.get("id")): (c.get("place") or {}).pop("control", None)
+        for c in circuits
+        if isinstance(c.get("place"), dict)
+    }
     _lift_switches(new, accessories, circuits, controls, count)
     _lift_block(new, circuits, count)
     new["last_number"] = count.last
@@ -114,10 +117,16 @@ def _lift_switches(
         number = count.next()
         title = place_words[:1].upper() + place_words[1:]
         new["points"].append(
-            {"id": f"p{number}", "number": number, "kind": "switch_panel", "name": title,
-             "zone": "cabin", "place": switches[own[0]].get("place"),
-             "positions": [{"name": str(at)} for at in range(1, len(own) + 1)]}
-        )  # fmt: skip
+            {
+                "id": f"p{number}",
+                "number": number,
+                "kind": "switch_panel",
+                "name": title,
+                "zone": "cabin",
+                "place": switches[own[0]].get("place"),
+                "positions": [{"name": str(at)} for at in range(1, len(own) + 1)],
+            }
+        )
         for at, name in enumerate(own, start=1):
             switches[name].update(panel=f"p{number}", position=str(at))
 
@@ -136,19 +145,33 @@ def _lift_block(new: dict[str, Any], circuits: list[dict[str, Any]], count: _Cou
         name = block.get("name", "Fuse block")
         run_m = sum(s.get("length_m", 0) for s in run if isinstance(s, dict))
         new["points"].append(
-            {"id": feeder_id, "number": number, "kind": "fuse_block", "name": name,
-             "zone": (run[-1] if run else {}).get("zone", "engine_bay"),
-             "positions": [{"name": str(at)} for at in range(1, positions + 1)],
-             "together_a": block.get("together_a", 60.0), "place": spot}
-        )  # fmt: skip
+            {
+                "id": feeder_id,
+                "number": number,
+                "kind": "fuse_block",
+                "name": name,
+                "zone": (run[-1] if run else {}).get("zone", "engine_bay"),
+                "positions": [{"name": str(at)} for at in range(1, positions + 1)],
+                "together_a": block.get("together_a", 60.0),
+                "place": spot,
+            }
+        )
         main_at_m = block.get("main_at_m", 0.15)
         new.setdefault("circuits", []).append(
-            {"id": f"c{feeder_number}", "number": feeder_number, "name": f"Feeder of {name}"[:80],
-             "feeds": feeder_id, "run": run, "fuse_at_m": main_at_m,
-             "switching_at_m": max(main_at_m, min(0.5, run_m * 0.9)),
-             "held": {"family": block.get("main_family", "breaker_manual"),
-                      "fuse_a": block.get("main_a")}}
-        )  # fmt: skip
+            {
+                "id": f"c{feeder_number}",
+                "number": feeder_number,
+                "name": f"Feeder of {name}"[:80],
+                "feeds": feeder_id,
+                "run": run,
+                "fuse_at_m": main_at_m,
+                "switching_at_m": max(main_at_m, min(0.5, run_m * 0.9)),
+                "held": {
+                    "family": block.get("main_family", "breaker_manual"),
+                    "fuse_a": block.get("main_a"),
+                },
+            }
+        )
     at = 0
     for circuit in circuits:
         if circuit.pop("source", "battery") != "block":

@@ -5,16 +5,27 @@ from __future__ import annotations
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
+from ready_trail.core.measures import measure_of
+
 
 def plain_message(details: ErrorDetails) -> str:
     """Say in plain words what is wrong with one field and what is allowed."""
     context = details.get("ctx", {})
+    measure = next(
+        (
+            m
+            for part in reversed(details["loc"])
+            if isinstance(part, str) and (m := measure_of(part)) is not None
+        ),
+        None,
+    )
+    number = f"Type a number, such as {measure.example if measure is not None else '2.4'}."
     messages = {
         "missing": "Fill this in.",
         "string_too_short": "Fill this in.",
         "string_too_long": f"At most {context.get('max_length')} characters.",
-        "float_parsing": "Type a number, such as 2.4.",
-        "float_type": "Type a number, such as 2.4.",
+        "float_parsing": number,
+        "float_type": number,
         "int_parsing": "Type a whole number.",
         "int_from_float": "Type a whole number.",
         "finite_number": "Type an ordinary number.",

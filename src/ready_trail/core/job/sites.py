@@ -23,12 +23,13 @@ _MOTORCYCLE: dict[str, tuple[tuple[str, float], ...]] = {
     "rear": (("engine_bay", 0.3), ("tail", 0.8)),
     "": (("engine_bay", 0.6), ("tail", 0.5)),
 }
+_RUNS_OF = {"motorcycle": _MOTORCYCLE}
 _LONG = {"lorry": 1.4, "van": 1.2, "saloon": 0.9, "side_by_side": 0.7}
 
 
 def likely_run(kind: str, site: str) -> tuple[Segment, ...]:
     """Return an estimated run for a vehicle kind and a usual place."""
-    runs = _MOTORCYCLE if kind == "motorcycle" else _RUNS
+    runs = _RUNS_OF.get(kind, _RUNS)
     wanted = runs.get(site) or runs.get({"bar": "cabin"}.get(site, ""), runs[""])
     ratio = _LONG.get(kind, 1.0)
     return tuple(Segment(zone=z, length_m=round(m * ratio, 2)) for z, m in wanted)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
 from ready_trail.core.job.parts import Ident, Name, Note, ShortText, Stated
+from ready_trail.core.kinds.finds import FIND_KINDS, FindKind
 
 ProbeState = Literal[
     "off",
@@ -24,10 +25,7 @@ ProbeState = Literal[
     "charging",
     "fuse_out",
 ]
-PROBE_STATES: tuple[ProbeState, ...] = (
-    "off", "accessory", "run", "side", "low", "high", "cranking", "coasting", "brake", "left",
-    "right", "reverse", "charging", "fuse_out",
-)  # fmt: skip
+PROBE_STATES: tuple[ProbeState, ...] = get_args(ProbeState)
 Level = Literal["lit", "dark", "dim"]
 Volts = Annotated[float, Field(ge=-60, le=60)]
 
@@ -61,24 +59,27 @@ class Probe(Stated):
     note: Note = ""
 
 
+KnownFunction = Literal[
+    "constant",
+    "accessory",
+    "ignition",
+    "illumination",
+    "low_beam",
+    "high_beam",
+    "earth",
+    "brake",
+    "left",
+    "right",
+    "reverse",
+    "charging",
+]
+
+
 class KnownWire(Stated):
     """A probed wire that became a feed or a trigger of this job."""
 
     id: Ident
-    function: Literal[
-        "constant",
-        "accessory",
-        "ignition",
-        "illumination",
-        "low_beam",
-        "high_beam",
-        "earth",
-        "brake",
-        "left",
-        "right",
-        "reverse",
-        "charging",
-    ]
+    function: KnownFunction
     switched_on_earth: bool = False
     probe_id: Ident
     words: Name
@@ -86,9 +87,17 @@ class KnownWire(Stated):
 
 
 SurveyKind = Literal[
-    "factory_channel", "tapped_circuit", "spare_fuse", "converter", "fuse_panel", "earth_point",
-    "panel", "mount", "switch_place", "hazard",
-]  # fmt: skip
+    "factory_channel",
+    "tapped_circuit",
+    "spare_fuse",
+    "converter",
+    "fuse_panel",
+    "earth_point",
+    "panel",
+    "mount",
+    "switch_place",
+    "hazard",
+]
 SurveyAmps = Annotated[float, Field(ge=0, le=500)]
 
 
@@ -110,6 +119,11 @@ class SurveyItem(Stated):
     reachable: bool | None = None
     upright: bool | None = None
     note: Note = ""
+
+    @property
+    def is_a(self) -> FindKind:
+        """What its kind is good for."""
+        return FIND_KINDS[self.kind]
 
 
 class Survey(Stated):

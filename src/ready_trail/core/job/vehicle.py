@@ -9,9 +9,7 @@ from pydantic import Field
 from ready_trail.core.conductors import WireKind
 from ready_trail.core.job.parts import ControlFuse, InsulationClass, NominalVolts, Stated
 
-VehicleKind = Literal[
-    "pickup", "wagon", "saloon", "van", "lorry", "motorcycle", "side_by_side"
-]  # fmt: skip
+VehicleKind = Literal["pickup", "wagon", "saloon", "van", "lorry", "motorcycle", "side_by_side"]
 
 
 class Battery(Stated):
@@ -43,11 +41,22 @@ class Vehicle(Stated):
     headlamp_common: Literal["always", "with_lights"] = "always"
     data_bus: Literal["plain", "supervised"] = "plain"
 
+    @property
+    def has_cabin(self) -> bool:
+        """Whether there is a place inside, with its places and holes."""
+        return self.kind != "motorcycle"
+
+    @property
+    def has_blower(self) -> bool:
+        """Whether a fan warms or cools who drives."""
+        return self.kind not in ("motorcycle", "side_by_side")
+
 
 class HouseRules(Stated):
     """Choices between schools; both sides of each, its default and why stand in ``core/house``.
 
-    The last five are practices: the design does not follow from them, the sheets print them.
+    From ``joints`` to ``mounting`` they are practices: the design does not follow from them, the
+    sheets print them. The last four are how pages and papers say things.
     """
 
     system: Literal["awg", "metric"] = "awg"
@@ -70,3 +79,7 @@ class HouseRules(Stated):
     shelter: Literal["sealed", "seat"] = "sealed"
     switch_memory: Literal["off", "remember"] = "off"
     mounting: Literal["bolt", "tape"] = "bolt"
+    lengths: Literal["metres", "feet"] = "metres"
+    temperatures: Literal["celsius", "fahrenheit"] = "celsius"
+    earth_word: Literal["earth", "ground"] = "earth"
+    paper: Literal["A4", "letter"] = "A4"

@@ -10,8 +10,8 @@ from ready_trail.core.job.branch import AT_DEVICE, Branch
 from ready_trail.core.job.circuit import Circuit, Penetration, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.layout import Layout, LoomLeg, Placement
-from ready_trail.core.job.supply import BATTERY
-from ready_trail.core.layout.network import LoomNetwork, Way
+from ready_trail.core.job.points import BATTERY
+from ready_trail.core.layout.loom_network import LoomNetwork, Way
 from ready_trail.core.supply.apart import most_together, pairs_apart
 
 _LEAST_M = 0.02
@@ -94,22 +94,33 @@ def find_ways(job: Job, catalogue: Catalogue) -> Ways:
         for c in job.circuits
         if c.id in placed
     }
-    at_switch = {c.id: spot for c in job.circuits
-                 if c.id in placed and (spot := spots.switch(c)) is not None}  # fmt: skip
+    at_switch = {
+        c.id: spot for c in job.circuits if c.id in placed and (spot := spots.switch(c)) is not None
+    }
     by_switch = {
-        c.id: _route(c, placed[c.id].model_copy(update={"switching": at_switch[c.id]}), spots,
-                     network)
-        for c in job.circuits if c.id in at_switch
-    }  # fmt: skip
+        c.id: _route(
+            c, placed[c.id].model_copy(update={"switching": at_switch[c.id]}), spots, network
+        )
+        for c in job.circuits
+        if c.id in at_switch
+    }
     by_switch = {i: route for i, route in by_switch.items() if route.out is not None}
-    return Ways(job=job, network=network, placed=placed, routes=routes, by_switch=by_switch,
-                at_switch=at_switch)  # fmt: skip
+    return Ways(
+        job=job,
+        network=network,
+        placed=placed,
+        routes=routes,
+        by_switch=by_switch,
+        at_switch=at_switch,
+    )
 
 
 def route_job(
-    ways: Ways, *, lightly_loaded: frozenset[str] = frozenset(),
+    ways: Ways,
+    *,
+    lightly_loaded: frozenset[str] = frozenset(),
     in_path: frozenset[str] = frozenset(),
-) -> Routed:  # fmt: skip
+) -> Routed:
     """Return the job with runs, returns and bundles as the layout gives them.
 
     Parameters
@@ -121,8 +132,10 @@ def route_job(
         Circuits whose hand switch carries the load: they go by way of it.
     """
     job, network = ways.job, ways.network
-    routes = {i: ways.by_switch[i] if i in in_path and i in ways.by_switch else route
-              for i, route in ways.routes.items()}  # fmt: skip
+    routes = {
+        i: ways.by_switch[i] if i in in_path and i in ways.by_switch else route
+        for i, route in ways.routes.items()
+    }
     if network is None:
         return Routed(job=job, routes={}, loaded={})
     loaded = loaded_conductors(job, routes, lightly_loaded)
@@ -282,9 +295,9 @@ def _route(circuit: Circuit, place: Placement, spots: _Spots, network: LoomNetwo
     if circuit.feeds is not None and not _returns(circuit, spots):
         return Route(circuit_id=circuit.id, out=out, back=None)
     nearest = network.nearest_earth(load)
-    if circuit.back.kind == "wire":
+    if circuit.back.by_wire:
         back = network.way(load, spots.layout.battery)
-    elif circuit.back.kind == "bus":
+    elif circuit.back.by_bus:
         back = network.way(load, source)
     elif place.earth is not None:
         back = network.way(load, place.earth)
@@ -294,12 +307,18 @@ def _route(circuit: Circuit, place: Placement, spots: _Spots, network: LoomNetwo
     branches = _branch_routes(circuit, load, network)
     if (
         circuit.branches
-        and circuit.back.kind == "chassis"
-        and not any(b.back.kind == "shared" and not b.behind for b in circuit.branches)
+        and circuit.back.on_body
+        and not any(b.back.is_shared and not b.behind for b in circuit.branches)
     ):
         back, problem = None, ""  # every branch has an earth of its own
-    return Route(circuit_id=circuit.id, out=out, back=back, nearest_earth=nearest,
-                 branches=branches, problem=problem)  # fmt: skip
+    return Route(
+        circuit_id=circuit.id,
+        out=out,
+        back=back,
+        nearest_earth=nearest,
+        branches=branches,
+        problem=problem,
+    )
 
 
 def _branch_routes(circuit: Circuit, joint: str, network: LoomNetwork) -> dict[str, BranchRoute]:
@@ -314,7 +333,7 @@ def _branch_routes(circuit: Circuit, joint: str, network: LoomNetwork) -> dict[s
         if out is None:
             continue
         back = None
-        if branch.back.kind == "chassis":
+        if branch.back.on_body:
             back = network.way(end, branch.earth) if branch.earth else network.nearest_earth(end)
         found[branch.id] = BranchRoute(out=out, back=back)
     return found
@@ -332,10 +351,13 @@ def _with_branch_run(
             network.legs[leg].taped_m is not None for leg in route.back.legs
         )
         measured = network.measured_mohm(route.back.points[-1])
-        back = back.model_copy(update={
-            "stub_m": min(30.0, max(0.1, round(route.back.length_m, 3))), "taped": taped,
-            "measured_mohm": back.measured_mohm if measured is None else measured,
-        })  # fmt: skip
+        back = back.model_copy(
+            update={
+                "stub_m": min(30.0, max(0.1, round(route.back.length_m, 3))),
+                "taped": taped,
+                "measured_mohm": back.measured_mohm if measured is None else measured,
+            }
+        )
     return branch.model_copy(update={"run": run, "back": back})
 
 
@@ -360,8 +382,9 @@ def _with_control(
     feed = None
     if switch is not None and not spots.has_panel_feed(circuit):
         feed = network.way(signal or spots.source(circuit), switch)
-    if control is None or (feed is None and switch is not None
-                           and not spots.has_panel_feed(circuit)):  # fmt: skip
+    if control is None or (
+        feed is None and switch is not None and not spots.has_panel_feed(circuit)
+    ):
         return replace(route, control_problem="no allowed way leads to the switch or signal")
     return replace(route, feed=feed, control=control)
 
@@ -377,16 +400,19 @@ def _with_run(
         return circuit
     run = _merged([_segment(network.legs[leg], network, loaded) for leg in route.out.legs])
     back = circuit.back
-    if route.back is not None and back.kind == "chassis":
+    if route.back is not None and back.on_body:
         taped = bool(route.back.legs) and all(
             network.legs[leg].taped_m is not None for leg in route.back.legs
         )
         stub_m = min(30.0, max(0.1, round(route.back.length_m, 3)))
         measured = network.measured_mohm(route.back.points[-1])
         back = Return(
-            kind="chassis", stub_m=stub_m, taped=taped, path=back.path,
+            kind="chassis",
+            stub_m=stub_m,
+            taped=taped,
+            path=back.path,
             measured_mohm=back.measured_mohm if measured is None else measured,
-        )  # fmt: skip
+        )
     if place.switching is not None and place.switching == place.load:  # and on to what it feeds
         last = run[-1]
         run = (*run[:-1], last.model_copy(update={"length_m": min(30.0, last.length_m + BESIDE_M)}))
@@ -422,10 +448,12 @@ def _control_lengths(circuit: Circuit, route: Route) -> dict[str, float | None]:
         return {"control_m": circuit.control_m, "control_switch_m": circuit.control_switch_m}
     to_relay_m = max(0.1, round(route.control.length_m, 3))
     if route.feed is None:
-        return {"control_m": min(60.0, to_relay_m + 0.05), "control_switch_m": 0.05}
+        return {"control_m": min(60.0, round(to_relay_m + 0.05, 3)), "control_switch_m": 0.05}
     to_switch_m = max(0.1, round(route.feed.length_m, 3))
-    return {"control_m": min(60.0, to_switch_m + to_relay_m),
-            "control_switch_m": min(59.0, to_switch_m)}  # fmt: skip
+    return {
+        "control_m": min(60.0, round(to_switch_m + to_relay_m, 3)),
+        "control_switch_m": min(59.0, to_switch_m),
+    }
 
 
 def _segment(leg: LoomLeg, network: LoomNetwork, loaded: Mapping[str, float]) -> Segment:

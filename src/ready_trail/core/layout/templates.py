@@ -94,11 +94,6 @@ def offered_layout(
     )
 
 
-def usual_block_place(kind: str) -> str:
-    """Return the point where a fuse block usually sits on that vehicle type."""
-    return str(_read(kind)["block"])
-
-
 @lru_cache(maxsize=16)
 def vehicle_shape(kind: str) -> VehicleShape:
     """Return the drawing of a vehicle type. Raises TableError for an unknown one."""

@@ -29,17 +29,32 @@ from ready_trail.core.review import (
     usage,
     wire,
 )
-from ready_trail.core.review.base import BudgetCheck, Check, Context, WholeCheck, accepted
+from ready_trail.core.review.acceptance import accepted
+from ready_trail.core.review.base import BudgetCheck, Check, Context, WholeCheck
 
 OWN: tuple[Check, ...] = (
-    *protection.CHECKS, *wire.CHECKS, *relay.CHECKS, *switch.CHECKS, *source.CHECKS,
-    *branches.CHECKS, *functions.CHECKS, *usage.CHECKS, *storages.CHECKS, *heat.CHECKS,
-    *leads.CHECKS, *excess.CHECKS,
-)  # fmt: skip
+    *protection.CHECKS,
+    *wire.CHECKS,
+    *relay.CHECKS,
+    *switch.CHECKS,
+    *source.CHECKS,
+    *branches.CHECKS,
+    *functions.CHECKS,
+    *usage.CHECKS,
+    *storages.CHECKS,
+    *heat.CHECKS,
+    *leads.CHECKS,
+    *excess.CHECKS,
+)
 BUDGET: tuple[BudgetCheck, ...] = charging.CHECKS
 WHOLE: tuple[WholeCheck, ...] = (
-    *protection.WHOLE, *source.WHOLE, *switch.WHOLE, *routing.WHOLE, *joints.WHOLE, *sums.WHOLE,
-)  # fmt: skip
+    *protection.WHOLE,
+    *source.WHOLE,
+    *switch.WHOLE,
+    *routing.WHOLE,
+    *joints.WHOLE,
+    *sums.WHOLE,
+)
 
 
 def review_circuit(design: CircuitDesign, plan: Plan, catalogue: Catalogue) -> CircuitDesign:

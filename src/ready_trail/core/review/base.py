@@ -1,18 +1,16 @@
-"""What checks share: their context, and how a finding is accepted."""
+"""What checks share: their context, the presses and places that several name."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import ReleaseChoice, StartAt
 from ready_trail.core.installation import Device
-from ready_trail.core.job import BATTERY, Channel, Circuit, Job
+from ready_trail.core.job import BATTERY, Channel
 from ready_trail.core.outcome import Action, Altered, CircuitDesign, Design, Finding, Plan
-
-_ORDER = {"stop": 0, "caution": 1, "note": 2}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,13 +31,6 @@ WholeCheck = Callable[[Design, Catalogue], Iterator[tuple[str, Finding]]]
 """A check over the whole job; yields the id of the circuit at which the finding sits."""
 
 
-def accepted(circuit: Circuit | Job, findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Return findings worst first, with the reasons of those that somebody accepted."""
-    reasons = {(a.code, a.place): a.reason for a in circuit.accepted}
-    told = [replace(f, accepted_reason=reasons.get((f.code, f.place), "")) for f in findings]
-    return tuple(sorted(told, key=lambda f: (_ORDER[f.severity], f.code, f.place)))
-
-
 def opens_words(after_s: float) -> str:
     """Return when a fuse opens, in words; one that never does says so. [s]"""
     return f"opens after {after_s:.2f} s" if math.isfinite(after_s) else "never opens"
@@ -56,16 +47,17 @@ def releases(design: CircuitDesign) -> tuple[Action, ...]:
         ("insulation_c", held.insulation_c, "Let the insulation follow", ()),
     )
     found = tuple(
-        Action(label=label, alters=alters,
-               edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
+        Action(label=label, alters=alters, edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
         for what, value, label, alters in words
         if value is not None
-    )  # fmt: skip
+    )
     if len(found) < 2:
         return found
     every = ReleaseChoice(circuit_id=circuit_id, what="all")
-    return (*found, Action(label="Let all that is held follow", edit=every,
-                           alters=("when", "fuse")))  # fmt: skip
+    return (
+        *found,
+        Action(label="Let all that is held follow", edit=every, alters=("when", "fuse")),
+    )
 
 
 def at_battery(design: CircuitDesign, label: str) -> Action:
@@ -78,8 +70,9 @@ def at_battery(design: CircuitDesign, label: str) -> Action:
     if point is None or not point.switches_its_positions or not circuit.start.position:
         return Action(label=label, edit=StartAt(circuit_id=circuit.id, start=battery))
     edit = StartAt(circuit_id=circuit.id, start=battery, trigger=circuit.start)
-    return Action(label=f"{label}, and let the channel trigger its relay", edit=edit,
-                  alters=("fuse",))  # fmt: skip
+    return Action(
+        label=f"{label}, and let the channel trigger its relay", edit=edit, alters=("fuse",)
+    )
 
 
 def tapped(design: CircuitDesign, context: Context) -> tuple[Device, ...]:
@@ -92,7 +85,7 @@ def tapped(design: CircuitDesign, context: Context) -> tuple[Device, ...]:
         planned = context.plan.circuits.get(owner)
         own = planned.parts if planned is not None else context.plan.shared.get(owner)
         if own is not None:
-            found |= {d.ref: d for d in own.devices if d.kind in ("feed", "headlamps")}
+            found |= {d.ref: d for d in own.devices if d.spec.is_signal}
     return tuple(found.values())
 
 

@@ -31,31 +31,42 @@ def check_branch_wires(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         let_go = _let_size_follow(design, branch)
         if "ampacity" in rung.rejects:
             yield Finding(
-                code="fuse_over_branch", area=AREA, place=place, severity="stop",
+                code="fuse_over_branch",
+                area=AREA,
+                place=place,
+                severity="stop",
                 text=f"The {fuse.rating_a:g} A fuse lets more through than {branch.name} carries "
-                     f"in {rung.conductor.label}.",
+                f"in {rung.conductor.label}.",
                 why="A chafed branch draws what the fuse allows, and burns before it opens.",
-                found=f"{fuse.rating_a:g} A", allowed=f"{rung.ampacity_a:.1f} A",
+                found=f"{fuse.rating_a:g} A",
+                allowed=f"{rung.ampacity_a:.1f} A",
                 actions=let_go + releases(design),
-            )  # fmt: skip
+            )
         if "clearing" in rung.rejects or "withstand" in rung.rejects:
             yield Finding(
-                code="branch_short", area=AREA, place=place, severity="stop",
+                code="branch_short",
+                area=AREA,
+                place=place,
+                severity="stop",
                 text=f"A short at the end of {branch.name} does not open the fuse in time.",
                 why="Trunk and branch together limit the current of a short.",
                 found=f"{rung.far_short_a:.0f} A, {opens_words(rung.far_short_opens_s)}",
                 allowed=f"{fuse.family.clearing_x * fuse.rating_a:.0f} A, "
-                        f"within {rung.withstand_s:.2f} s",
+                f"within {rung.withstand_s:.2f} s",
                 actions=let_go + releases(design) + _halve(design),
-            )  # fmt: skip
+            )
         if "minimum" in rung.rejects:
             yield Finding(
-                code="too_thin", area=AREA, place=place, severity="caution",
+                code="too_thin",
+                area=AREA,
+                place=place,
+                severity="caution",
                 text=f"{rung.conductor.label} is thinner than wires should be there.",
                 why="Thin strands break where it shakes and chafes.",
                 found=f"{rung.conductor.area_mm2:.2f} mm²",
-                allowed=f"at least {sized.stretch.minimum_mm2:g} mm²", actions=let_go,
-            )  # fmt: skip
+                allowed=f"at least {sized.stretch.minimum_mm2:g} mm²",
+                actions=let_go,
+            )
         if "drop" in rung.rejects and branch.id not in limbs:
             yield _drop(design, branch, sized, let_go)
 
@@ -65,29 +76,41 @@ def _drop(
 ) -> Finding:
     limit_v = sized.stretch.drop_limit_v
     return Finding(
-        code="branch_drop", area=AREA, place=_place(design, branch), severity="caution",
+        code="branch_drop",
+        area=AREA,
+        place=_place(design, branch),
+        severity="caution",
         text=f"{branch.name} loses too much voltage on the way, trunk and branch together.",
         why="Its units work below what their maker expects; lamps differ in brightness.",
-        found=f"{sized.chosen.conductor_drop_v:.2f} V", allowed=f"{limit_v:.2f} V",
+        found=f"{sized.chosen.conductor_drop_v:.2f} V",
+        allowed=f"{limit_v:.2f} V",
         actions=let_go + releases(design) + _halve(design),
-    )  # fmt: skip
+    )
 
 
 def check_joint(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Two 87 blades need a relay; a joint is ahead of a unit's own plug, not inside its lead."""
     circuit = design.circuit
-    if circuit.branches and circuit.joint == "double_87" and design.device("relay") is None:
+    if circuit.branches and circuit.joint == "double_87" and design.relay_device is None:
         yield Finding(
-            code="joint_needs_relay", area=AREA, place=f"J{circuit.number}", severity="stop",
+            code="joint_needs_relay",
+            area=AREA,
+            place=f"J{circuit.number}",
+            severity="stop",
             text="Two 87 blades need a relay, and this circuit has none.",
             why="Without it nothing joins the branches as drawn.",
-            actions=(Action(label="Join them by a splice",
-                            edit=SetJoint(circuit_id=circuit.id, joint="splice")),),
-        )  # fmt: skip
+            actions=(
+                Action(
+                    label="Join them by a splice",
+                    edit=SetJoint(circuit_id=circuit.id, joint="splice"),
+                ),
+            ),
+        )
     by_id = {a.id: a for a in design.accessories}
     for branch in circuit.branches:
-        sealed = [by_id[s.accessory] for s in branch.loads
-                  if by_id[s.accessory].tail_end == "sealed"]  # fmt: skip
+        sealed = [
+            by_id[s.accessory] for s in branch.loads if by_id[s.accessory].tail_end == "sealed"
+        ]
         for accessory in sealed:
             if branch.run_m >= accessory.tail_m - 0.005:
                 continue
@@ -95,15 +118,23 @@ def check_joint(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             more_m = round(accessory.tail_m - branch.run_m + last.length_m, 3)
             run = (*branch.run[:-1], last.model_copy(update={"length_m": more_m}))
             yield Finding(
-                code="joint_in_unit", area=AREA, place=_place(design, branch), severity="stop",
+                code="joint_in_unit",
+                area=AREA,
+                place=_place(design, branch),
+                severity="stop",
                 text=f"The joint would sit inside the sealed lead of {accessory.name}.",
                 why="Cut there, the unit is no longer sealed, and its maker's word is void.",
-                found=f"{branch.run_m:.2f} m", allowed=f"at least {accessory.tail_m:.2f} m",
-                actions=(Action(
-                    label=f"Join it at the plug, {accessory.tail_m:g} m away",
-                    edit=_changed(design, branch, run=run),
-                ),) if branch.place is None else (),
-            )  # fmt: skip
+                found=f"{branch.run_m:.2f} m",
+                allowed=f"at least {accessory.tail_m:.2f} m",
+                actions=(
+                    Action(
+                        label=f"Join it at the plug, {accessory.tail_m:g} m away",
+                        edit=_changed(design, branch, run=run),
+                    ),
+                )
+                if branch.place is None
+                else (),
+            )
 
 
 def check_branch_returns(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -112,16 +143,23 @@ def check_branch_returns(design: CircuitDesign, _: Context) -> Iterator[Finding]
         return
     for branch in design.circuit.branches:
         sized = design.sizing.branches.get(branch.id)
-        if branch.back.kind != "chassis" or (sized is not None and not sized.stretch.back):
+        if not branch.back.on_body or (sized is not None and not sized.stretch.back):
             continue
         shared = branch.back.model_copy(update={"kind": "shared"})
         yield Finding(
-            code="no_return", area=AREA, place=_place(design, branch), severity="stop",
+            code="no_return",
+            area=AREA,
+            place=_place(design, branch),
+            severity="stop",
             text="A composite body is no way back for the current.",
             why="Without a return wire the unit does not work, or finds another way.",
-            actions=(Action(label="Bring its return to the joint",
-                            edit=_changed(design, branch, back=shared)),),
-        )  # fmt: skip
+            actions=(
+                Action(
+                    label="Bring its return to the joint",
+                    edit=_changed(design, branch, back=shared),
+                ),
+            ),
+        )
 
 
 def check_outputs(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -136,24 +174,41 @@ def check_outputs(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             continue
         lead = f"the {output.lead} lead" if output.lead else "which lead"
         yield Finding(
-            code="lead_unproved", area=AREA, place=design.load_ref, severity="note",
+            code="lead_unproved",
+            area=AREA,
+            place=design.load_ref,
+            severity="note",
             text=f"Nobody has proved yet that {lead} of {accessory.name} is {output.name}."
-            if output.lead else f"Nobody has proved yet {lead} of {accessory.name} is "
-                                f"{output.name}.",
+            if output.lead
+            else f"Nobody has proved yet {lead} of {accessory.name} is {output.name}.",
             why="Colours differ from maker to maker: touch it to a fused supply and look.",
-            actions=(Action(label="I saw it light up", edit=ProveOutput(
-                accessory_id=accessory.id, output=output.name, lead=output.lead)),),
-        )  # fmt: skip
+            actions=(
+                Action(
+                    label="I saw it light up",
+                    edit=ProveOutput(
+                        accessory_id=accessory.id, output=output.name, lead=output.lead
+                    ),
+                ),
+            ),
+        )
 
 
 def _changed(
-    design: CircuitDesign, branch: Branch, *, back: BranchReturn | None = None,
-    run: tuple[Segment, ...] | None = None, size: str | None = None,
-) -> Edit:  # fmt: skip
+    design: CircuitDesign,
+    branch: Branch,
+    *,
+    back: BranchReturn | None = None,
+    run: tuple[Segment, ...] | None = None,
+    size: str | None = None,
+) -> Edit:
     return ChangeBranch(
-        circuit_id=design.circuit.id, branch_id=branch.id, name=branch.name,
-        run=branch.run if run is None else run, back=back or branch.back, size=size,
-    )  # fmt: skip
+        circuit_id=design.circuit.id,
+        branch_id=branch.id,
+        name=branch.name,
+        run=branch.run if run is None else run,
+        back=back or branch.back,
+        size=size,
+    )
 
 
 def _let_size_follow(design: CircuitDesign, branch: Branch) -> tuple[Action, ...]:
@@ -172,8 +227,9 @@ def _halve(design: CircuitDesign) -> tuple[Action, ...]:
 
 def _place(design: CircuitDesign, branch: Branch) -> str:
     """Label of a branch's feed."""
-    return next((w.label for w in design.wires if w.branch == branch.id and w.role == "power"),
-                branch.name)  # fmt: skip
+    return next(
+        (w.label for w in design.wires if w.branch == branch.id and w.role == "power"), branch.name
+    )
 
 
 CHECKS: tuple[Check, ...] = (

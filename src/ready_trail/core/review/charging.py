@@ -41,13 +41,17 @@ def check_scenarios(made: Design) -> Iterator[Finding]:
                 yield _low(made, found, bank, ends)
         if found.scenario.engine != "off" and not told and found.into_a[BATTERY] < -0.05:
             yield Finding(
-                code="charge_deficit", area=AREA, place=found.scenario.name, severity="note",
+                code="charge_deficit",
+                area=AREA,
+                place=found.scenario.name,
+                severity="note",
                 text=f"{found.scenario.name}: the alternator does not keep up; the battery gives "
-                     f"{-found.into_a[BATTERY]:.0f} A.",
+                f"{-found.into_a[BATTERY]:.0f} A.",
                 why=f"It lasts for the {_time(found.scenario.minutes / 60)} stated; half the "
-                    f"battery would be gone after {_time(found.half_h.get(BATTERY, 0.0))}.",
-                found=f"{found.load_a:.0f} A", allowed=f"{found.alternator_a:.0f} A",
-            )  # fmt: skip
+                f"battery would be gone after {_time(found.half_h.get(BATTERY, 0.0))}.",
+                found=f"{found.load_a:.0f} A",
+                allowed=f"{found.alternator_a:.0f} A",
+            )
 
 
 def _low(made: Design, found: ScenarioBudget, bank: str, ends: float) -> Finding:
@@ -55,15 +59,19 @@ def _low(made: Design, found: ScenarioBudget, bank: str, ends: float) -> Finding
     strands = bank == BATTERY and ends <= FLAT
     code = "battery_flat" if strands else "battery_half"
     return Finding(
-        code=code, area=AREA, place=scenario.name,
+        code=code,
+        area=AREA,
+        place=scenario.name,
         severity="stop" if strands else "caution",
         text=f"{scenario.name}: {name} is half empty after {_time(found.half_h[bank])}, before "
-             f"its {_time(scenario.minutes / 60)} are over.",
-        why="The engine may not start after it." if strands
+        f"its {_time(scenario.minutes / 60)} are over.",
+        why="The engine may not start after it."
+        if strands
         else "Below half a battery ages fast, and in the cold it may not start the engine.",
-        found=f"{ends:.0%} left", allowed=f"{HALF:.0%}",
+        found=f"{ends:.0%} left",
+        allowed=f"{HALF:.0%}",
         actions=tuple(_ways_out(made, found, bank)),
-    )  # fmt: skip
+    )
 
 
 def _ways_out(made: Design, found: ScenarioBudget, bank: str) -> Iterator[Action]:
@@ -73,8 +81,9 @@ def _ways_out(made: Design, found: ScenarioBudget, bank: str) -> Iterator[Action
     if half_h * 60.0 >= 2.0:
         minutes = float(int(half_h * 60.0 * 0.95) // 5 * 5) or float(int(half_h * 60.0 * 0.95))
         if minutes >= 1:
-            yield Action(label=f"Plan it for {_time(minutes / 60)}",
-                         edit=_with_minutes(scenario, minutes))  # fmt: skip
+            yield Action(
+                label=f"Plan it for {_time(minutes / 60)}", edit=_with_minutes(scenario, minutes)
+            )
     larger = _larger_ah(made, found, bank)
     if larger is not None:
         yield larger
@@ -83,8 +92,12 @@ def _ways_out(made: Design, found: ScenarioBudget, bank: str) -> Iterator[Action
     mine = [d for d in found.draws if d.bank == bank]
     shared = [r for r in scenario.running if mine and r.accessory == mine[0].accessory]
     if len(mine) > 1 and len(shared) == 1:
-        edit = SetRunning(scenario_id=scenario.id, accessory=shared[0].accessory,
-                          output=shared[0].output, on=False)  # fmt: skip
+        edit = SetRunning(
+            scenario_id=scenario.id,
+            accessory=shared[0].accessory,
+            output=shared[0].output,
+            on=False,
+        )
         yield Action(label=f"Leave out {mine[0].name}", edit=edit)
 
 
@@ -130,22 +143,29 @@ def check_day(made: Design) -> Iterator[Finding]:
             strands = bank == BATTERY and low <= FLAT
             code = "day_flat" if strands else "day_half"
             yield Finding(
-                code=code, area=AREA, place=f"day, {name}",
+                code=code,
+                area=AREA,
+                place=f"day, {name}",
                 severity="stop" if strands else "caution",
                 text=f"Over the day {name} is half empty after {_time(at_h)}.",
                 why="Charge in between, take less, or give it a bigger battery; the plot shows "
-                    "which part takes it.",
-                found=f"{low:.0%} at the lowest", allowed=f"{HALF:.0%}",
+                "which part takes it.",
+                found=f"{low:.0%} at the lowest",
+                allowed=f"{HALF:.0%}",
                 actions=tuple(_day_ways_out(made, bank)),
-            )  # fmt: skip
+            )
         elif ends < 0.9:
             yield Finding(
-                code="day_not_charged", area=AREA, place=f"day, {name}", severity="note",
+                code="day_not_charged",
+                area=AREA,
+                place=f"day, {name}",
+                severity="note",
                 text=f"The day leaves {name} at {ends:.0%}.",
                 why="The next one starts from there; a longer drive, or a charger at night, "
-                    "makes up for it.",
-                found=f"{ends:.0%}", allowed="90%",
-            )  # fmt: skip
+                "makes up for it.",
+                found=f"{ends:.0%}",
+                allowed="90%",
+            )
 
 
 def _day_ways_out(made: Design, bank: str) -> Iterator[Action]:
@@ -171,10 +191,16 @@ def _shorter_part(made: Design, bank: str) -> Iterator[Action]:
     if day is None:
         return
     takes = [
-        (s.hours * made.budget.banks[bank].falls_per_h(-into(s, full, made.budget.banks,
-                                                             made.budget.links)[bank]), at)
-        for full in (dict.fromkeys(made.budget.banks, 1.0),) for at, s in enumerate(day.stretches)
-    ]  # fmt: skip
+        (
+            s.hours
+            * made.budget.banks[bank].falls_per_h(
+                -into(s, full, made.budget.banks, made.budget.links)[bank]
+            ),
+            at,
+        )
+        for full in (dict.fromkeys(made.budget.banks, 1.0),)
+        for at, s in enumerate(day.stretches)
+    ]
     _, at = max(takes)
     for share in (0.75, 0.5, 0.25):
         minutes = max(1.0, round(made.job.day[at].minutes * share))
@@ -184,8 +210,9 @@ def _shorter_part(made: Design, bank: str) -> Iterator[Action]:
             parts = list(made.job.day)
             parts[at] = parts[at].model_copy(update={"minutes": minutes})
             name = day.stretches[at].name
-            yield Action(label=f"Plan {name} for {_time(minutes / 60)}",
-                         edit=SetDay(parts=tuple(parts)))  # fmt: skip
+            yield Action(
+                label=f"Plan {name} for {_time(minutes / 60)}", edit=SetDay(parts=tuple(parts))
+            )
             return
 
 
@@ -224,13 +251,17 @@ def check_alternator(made: Design) -> Iterator[Finding]:
         label = f"Take an alternator of {larger} A"
         actions.append(Action(label=label, edit=SetVehicle(vehicle=stronger)))
     yield Finding(
-        code="alternator_small", area=AREA, place="alternator", severity="caution",
+        code="alternator_small",
+        area=AREA,
+        place="alternator",
+        severity="caution",
         text="All that may stay on together takes more than the alternator gives.",
         why="The battery gives the rest until it is flat. Say in scenarios what really runs "
-            "together, or take a larger one.",
-        found=f"{total_a:.0f} A and the vehicle's {own_a:.0f} A", allowed=f"{gives_a:.0f} A",
+        "together, or take a larger one.",
+        found=f"{total_a:.0f} A and the vehicle's {own_a:.0f} A",
+        allowed=f"{gives_a:.0f} A",
         actions=tuple(actions),
-    )  # fmt: skip
+    )
 
 
 def _steady_a(made: Design, lights: LightState) -> float:
@@ -253,13 +284,17 @@ def check_parked(made: Design) -> Iterator[Finding]:
         if days >= wanted or made.budget.names.get(bank) is None:
             continue
         yield Finding(
-            code="parked_days", area=AREA, place=made.budget.names[bank], severity="caution",
+            code="parked_days",
+            area=AREA,
+            place=made.budget.names[bank],
+            severity="caution",
             text=f"Parked, {made.budget.names[bank]} is half empty after {_time(24 * days)}.",
             why="What stays live takes it. A feed that sleeps with the key, a disconnect, or a "
-                "bigger battery keeps it longer.",
-            found=_time(24 * days), allowed=f"{wanted:g} days",
+            "bigger battery keeps it longer.",
+            found=_time(24 * days),
+            allowed=f"{wanted:g} days",
             actions=tuple(_parked_ways_out(made, bank, days)),
-        )  # fmt: skip
+        )
 
 
 def _parked_ways_out(made: Design, bank: str, days: float) -> Iterator[Action]:
@@ -279,8 +314,11 @@ def _parked_ways_out(made: Design, bank: str, days: float) -> Iterator[Action]:
     if live:
         _, _, circuit, accessory = max(live, key=lambda x: x[:2])
         keyed = job.use_of(circuit).model_copy(update={"key": "run"})
-        yield Action(label=f"Let {accessory.name} sleep with the ignition",
-                     edit=with_use_edit(job, circuit, keyed), alters=("when", "fuse"))  # fmt: skip
+        yield Action(
+            label=f"Let {accessory.name} sleep with the ignition",
+            edit=with_use_edit(job, circuit, keyed),
+            alters=("when", "fuse"),
+        )
 
 
 def check_winch(made: Design) -> Iterator[Finding]:
@@ -295,16 +333,24 @@ def check_winch(made: Design) -> Iterator[Finding]:
             if pull_min <= winch.pull_min or found.ends[BATTERY] <= HALF:
                 continue
             ratio = max(0.01, int(100 * winch.pull_min / found.scenario.minutes) / 100)
-            less = SetRunning(scenario_id=found.scenario.id, accessory=item.accessory,
-                              output=item.output, ratio=ratio)  # fmt: skip
+            less = SetRunning(
+                scenario_id=found.scenario.id,
+                accessory=item.accessory,
+                output=item.output,
+                ratio=ratio,
+            )
             yield Finding(
-                code="winch_minutes", area=AREA, place=found.scenario.name, severity="caution",
+                code="winch_minutes",
+                area=AREA,
+                place=found.scenario.name,
+                severity="caution",
                 text=f"{found.scenario.name}: {winch.name} pulls for {pull_min:.0f} minutes; in "
-                     f"one go the battery gives {winch.pull_min:.1f}.",
+                f"one go the battery gives {winch.pull_min:.1f}.",
                 why="Let it rest while the engine charges, or pull less.",
-                found=f"{pull_min:.0f} min", allowed=f"{winch.pull_min:.1f} min",
+                found=f"{pull_min:.0f} min",
+                allowed=f"{winch.pull_min:.1f} min",
                 actions=(Action(label=f"Plan {ratio:.0%} of the time", edit=less),),
-            )  # fmt: skip
+            )
 
 
 def check_listed(made: Design) -> Iterator[Finding]:
@@ -312,23 +358,32 @@ def check_listed(made: Design) -> Iterator[Finding]:
     for accessory in made.job.accessories:
         if accessory.id in made.budget.unlisted and made.job.circuits_of(accessory.id):
             yield Finding(
-                code="in_no_scenario", area=AREA, place=accessory.name, severity="note",
+                code="in_no_scenario",
+                area=AREA,
+                place=accessory.name,
+                severity="note",
                 text=f"{accessory.name} is in no scenario.",
                 why="Feeders are sized as if it ran in each one that allows it; the battery does "
-                    "not count it.",
-            )  # fmt: skip
+                "not count it.",
+            )
     for found in made.budget.scenarios:
         for item, why in found.impossible:
             name = made.job.accessory(item.accessory).name
-            out = SetRunning(scenario_id=found.scenario.id, accessory=item.accessory,
-                             output=item.output, on=False)  # fmt: skip
+            out = SetRunning(
+                scenario_id=found.scenario.id,
+                accessory=item.accessory,
+                output=item.output,
+                on=False,
+            )
             yield Finding(
-                code="not_possible_there", area=AREA, place=f"{found.scenario.name}, {name}",
+                code="not_possible_there",
+                area=AREA,
+                place=f"{found.scenario.name}, {name}",
                 severity="caution",
                 text=f"{found.scenario.name} counts on {name}, which {why}.",
                 why="It draws nothing there; the scenario says something that does not happen.",
                 actions=(Action(label=f"Take it out of {found.scenario.name}", edit=out),),
-            )  # fmt: skip
+            )
 
 
 def _time(hours: float) -> str:
@@ -339,5 +394,10 @@ def _time(hours: float) -> str:
 
 
 CHECKS: tuple[BudgetCheck, ...] = (
-    check_scenarios, check_day, check_alternator, check_parked, check_winch, check_listed,
-)  # fmt: skip
+    check_scenarios,
+    check_day,
+    check_alternator,
+    check_parked,
+    check_winch,
+    check_listed,
+)

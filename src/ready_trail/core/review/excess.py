@@ -18,19 +18,26 @@ def check_fuse(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     fuse, held_a = design.sizing.fuse, design.circuit.held.fuse_a
     if fuse is None or held_a is None or design.feeds is not None or design.current_a <= 0:
         return
-    least_a = max(design.current_a / design.sizing.request.load_ratio,
-                  design.job.rules.fuse_min_a)  # fmt: skip
+    least_a = max(design.current_a / design.sizing.request.rule.share, design.job.rules.fuse_min_a)
     smaller = any(least_a <= r < fuse.rating_a for r in fuse.family.ratings_a)
     if not smaller or fuse.rating_a <= FUSE_MOST_X * design.current_a:
         return
     yield Finding(
-        code="fuse_large", area="protection", place=fuse_place(design), severity="note",
+        code="fuse_large",
+        area="protection",
+        place=fuse_place(design),
+        severity="note",
         text=f"The {fuse.rating_a:g} A fuse is many times the load.",
         why="It protects the wire; a smaller one would tell of a fault in the accessory too.",
-        found=f"{fuse.rating_a:g} A", allowed=f"{FUSE_MOST_X:g} × {design.current_a:.1f} A",
-        actions=(Action(label="Let the fuse follow", edit=ReleaseChoice(
-            circuit_id=design.circuit.id, what="fuse_a")),),
-    )  # fmt: skip
+        found=f"{fuse.rating_a:g} A",
+        allowed=f"{FUSE_MOST_X:g} × {design.current_a:.1f} A",
+        actions=(
+            Action(
+                label="Let the fuse follow",
+                edit=ReleaseChoice(circuit_id=design.circuit.id, what="fuse_a"),
+            ),
+        ),
+    )
 
 
 def check_copper(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -43,13 +50,21 @@ def check_copper(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     if at - least <= SIZES_MOST:
         return
     yield Finding(
-        code="copper_large", area="wire", place=main_wire(design), severity="note",
+        code="copper_large",
+        area="wire",
+        place=main_wire(design),
+        severity="note",
         text=f"{sizing.chosen.conductor.label} is {at - least} sizes above what is needed.",
         why=f"{sizing.ladder[least].conductor.label} would do; thick wire is hard to end well.",
-        found=sizing.chosen.conductor.label, allowed=sizing.ladder[least].conductor.label,
-        actions=(Action(label="Let the wire size follow", edit=ReleaseChoice(
-            circuit_id=design.circuit.id, what="size")),),
-    )  # fmt: skip
+        found=sizing.chosen.conductor.label,
+        allowed=sizing.ladder[least].conductor.label,
+        actions=(
+            Action(
+                label="Let the wire size follow",
+                edit=ReleaseChoice(circuit_id=design.circuit.id, what="size"),
+            ),
+        ),
+    )
 
 
 CHECKS: tuple[Check, ...] = (check_fuse, check_copper)

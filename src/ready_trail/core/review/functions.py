@@ -27,23 +27,35 @@ def check_floating(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         where = "ground" if wire.rests == "ground" else "the supply"
         if pulls_on:
             yield Finding(
-                code="acts_at_rest", area=AREA, place=design.end_ref, severity="stop",
+                code="acts_at_rest",
+                area=AREA,
+                place=design.end_ref,
+                severity="stop",
                 text=f"The wire {wire.name} acts at rest: its controller rests at {where}.",
                 why="No diode can block what also has to pass. Set the output to rest open, or "
-                    "take another one.",
-                actions=(Action(label="Its output rests open", alters=("when",),
-                                edit=_with(accessory, wire, rests="open")),),
-            )  # fmt: skip
+                "take another one.",
+                actions=(
+                    Action(
+                        label="Its output rests open",
+                        alters=("when",),
+                        edit=_with(accessory, wire, rests="open"),
+                    ),
+                ),
+            )
             continue
         side = "cathode" if wire.active == "high" else "anode"
         yield Finding(
-            code="resting_low", area=AREA, place=design.end_ref, severity="caution",
+            code="resting_low",
+            area=AREA,
+            place=design.end_ref,
+            severity="caution",
             text=f"The wire {wire.name} must float at rest; its controller rests at {where}.",
             why="Pulled at rest, the accessory re-programs or misbehaves; a blocking diode, "
-                f"{side} to the accessory, keeps it free.",
-            actions=(Action(label="Fit a blocking diode",
-                            edit=_with(accessory, wire, diode=True)),),
-        )  # fmt: skip
+            f"{side} to the accessory, keeps it free.",
+            actions=(
+                Action(label="Fit a blocking diode", edit=_with(accessory, wire, diode=True)),
+            ),
+        )
 
 
 def check_diodes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -52,12 +64,16 @@ def check_diodes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         if wire.diode and wire.backwards:
             side = "cathode" if wire.active == "high" else "anode"
             yield Finding(
-                code="diode_backwards", area=AREA, place=design.end_ref, severity="caution",
+                code="diode_backwards",
+                area=AREA,
+                place=design.end_ref,
+                severity="caution",
                 text=f"The diode in the wire {wire.name} stands the wrong way round.",
                 why=f"It blocks the signal; the {side} belongs to the accessory.",
-                actions=(Action(label="Turn it round",
-                                edit=_with(accessory, wire, backwards=False)),),
-            )  # fmt: skip
+                actions=(
+                    Action(label="Turn it round", edit=_with(accessory, wire, backwards=False)),
+                ),
+            )
 
 
 def _wires(design: CircuitDesign) -> Iterator[tuple[Accessory, InputWire]]:

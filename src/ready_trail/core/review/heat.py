@@ -14,7 +14,7 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.job import BATTERY, Circuit, Return
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
-from ready_trail.core.network import Resistor
+from ready_trail.core.netlist import Resistor
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.review.base import Check, Context, fuse_place
 from ready_trail.core.review.relay import cooler_place
@@ -31,13 +31,13 @@ _PLAIN_MM2 = 6.0
 def check_joints(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """What each joint, earth and body path turns into heat. A contact is judged by its rating."""
     point, parts = design.operating, design.planned.parts
-    if point is None or parts is None or design.sizing.request.duty == "momentary":
+    if point is None or parts is None or design.sizing.request.rule.duty == "momentary":
         return
     if design.scheme.for_winch:
         return
     for device in parts.devices:
         for element in device.elements():
-            if isinstance(element, Resistor) and element.kind == "chassis":
+            if isinstance(element, Resistor) and element.is_body:
                 amps = point.branch_a.get(element.name, 0.0)
                 if _too_hot(amps**2 * element.ohm, BOLTED_W):
                     actions = _other_way_back(design, device.ref)
@@ -45,7 +45,7 @@ def check_joints(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     for wire in parts.wires:
         scale = min(1.0, _PLAIN_MM2 / wire.conductor.area_mm2)
         ends = (wire.start_joint, wire.end_joint)
-        joints = [r for r in wire.resistors() if r.kind == "joint"]
+        joints = [r for r in wire.resistors() if r.is_joint]
         for joint, element in zip([e for e in ends if e], joints, strict=True):
             amps = point.branch_a.get(element.name, 0.0)
             ohm = element.ohm if joint == "sealed" else element.ohm * scale
@@ -64,12 +64,17 @@ def _heat(
 ) -> Finding:
     watts = amps**2 * ohm
     return Finding(
-        code="joint_heat", area=AREA, place=place, severity="stop" if watts > STOP_W else "caution",
+        code="joint_heat",
+        area=AREA,
+        place=place,
+        severity="stop" if watts > STOP_W else "caution",
         text=f"{abs(amps):.0f} A through {ohm * 1000:.1f} mΩ make {watts:.0f} W of heat at "
-             f"{place}.",
+        f"{place}.",
         why="A joint that gets warm corrodes, gets warmer, and burns what is around it.",
-        found=f"{watts:.1f} W", allowed=f"{limit_w:g} W", actions=actions,
-    )  # fmt: skip
+        found=f"{watts:.1f} W",
+        allowed=f"{limit_w:g} W",
+        actions=actions,
+    )
 
 
 def _other_way_back(design: CircuitDesign, earth: str) -> tuple[Action, ...]:
@@ -81,8 +86,14 @@ def _other_way_back(design: CircuitDesign, earth: str) -> tuple[Action, ...]:
         edit: Edit = SetReturn(circuit_id=circuit.id, back=Return(kind="wire"))
         return (Action(label="Run a return wire", edit=edit),)
     back = branch.back.model_copy(update={"kind": "shared"})
-    edit = ChangeBranch(circuit_id=circuit.id, branch_id=branch.id, name=branch.name,
-                        run=branch.run, back=back, size=branch.size)  # fmt: skip
+    edit = ChangeBranch(
+        circuit_id=circuit.id,
+        branch_id=branch.id,
+        name=branch.name,
+        run=branch.run,
+        back=back,
+        size=branch.size,
+    )
     return (Action(label="Bring its return to the joint", edit=edit),)
 
 
@@ -98,10 +109,10 @@ def _without_plug(design: CircuitDesign) -> tuple[Action, ...]:
 def check_holders(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """A holder or relay in air hotter than it bears; a sleeve on the wire does not mend it."""
     request, circuit = design.sizing.request, design.circuit
-    own_fuse = design.device("fuse", "breaker") is not None and request.own_holder
-    relay_c = request.holder_c if request.relay_c is None else request.relay_c
+    own_fuse = design.fuse_device is not None and request.fusing.own_holder
+    relay_c = request.relay_c
     parts = (
-        (own_fuse, fuse_place(design), "holder of the fuse", request.holder_c),
+        (own_fuse, fuse_place(design), "holder of the fuse", request.fusing.holder_c),
         (design.sizing.relay is not None, f"K{circuit.number}", "relay", relay_c),
     )
     for is_there, place, what, air_c in parts:
@@ -111,14 +122,17 @@ def check_holders(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             cooler_place(design, context) if what == "relay" else _cooler_fuse(circuit, context)
         )
         yield Finding(
-            code="holder_heat", area="protection", place=place,
+            code="holder_heat",
+            area="protection",
+            place=place,
             severity="stop" if air_c > HOLDER_STOP_C else "caution",
             text=f"The {what} sits in air of {air_c:.0f} °C.",
             why="Its plastic softens, its springs give, and the fuse opens early. Put it where "
-                "it is cooler; a sleeve on the wire does not help it.",
-            found=f"{air_c:.0f} °C", allowed=f"{HOLDER_C:.0f} °C",
+            "it is cooler; a sleeve on the wire does not help it.",
+            found=f"{air_c:.0f} °C",
+            allowed=f"{HOLDER_C:.0f} °C",
             actions=(*actions, *_cool_start(circuit)),
-        )  # fmt: skip
+        )
 
 
 def _cooler_fuse(circuit: Circuit, context: Context) -> tuple[Action, ...]:

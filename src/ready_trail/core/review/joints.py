@@ -7,12 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ready_trail.core.build.ends import ends_of, relay_joint, thickest_into
+from ready_trail.core.build.ends import ends_of, thickest_into
 from ready_trail.core.build.terminals import terminal_kinds
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import HoldChoice
 from ready_trail.core.installation import Device, Wire
 from ready_trail.core.job import BATTERY
+from ready_trail.core.kinds.relay import relay_seat
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
 from ready_trail.core.review.base import WholeCheck, at_battery, releases
 
@@ -35,24 +36,31 @@ def whole_joints(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Find
                 continue
             told.add((wire.owner, device.ref))
             fuse = planned.sizing.fuse
-            yield wire.owner, Finding(
-                code="no_fit", area=AREA, place=device.ref, severity="stop",
-                text=f"Pin {terminal.terminal} of {device.ref} does not take this wire.",
-                why="A piece that fits would be too thin for the fuse, and would burn before it.",
-                found=f"{wire.conductor.label} on {fuse.rating_a:g} A" if fuse else "",
-                allowed=f"{terminal_kinds()[end.kind].mm2_max:g} mm²",
-                actions=tuple(_ways_out(made.circuit(wire.owner), device, wire, catalogue)),
-            )  # fmt: skip
+            yield (
+                wire.owner,
+                Finding(
+                    code="no_fit",
+                    area=AREA,
+                    place=device.ref,
+                    severity="stop",
+                    text=f"Pin {terminal.terminal} of {device.ref} does not take this wire.",
+                    why="A piece that fits is too thin for the fuse, and would burn before it.",
+                    found=f"{wire.conductor.label} on {fuse.rating_a:g} A" if fuse else "",
+                    allowed=f"{terminal_kinds()[end.kind].mm2_max:g} mm²",
+                    actions=tuple(_ways_out(made.circuit(wire.owner), device, wire, catalogue)),
+                ),
+            )
 
 
 def _ways_out(
     design: CircuitDesign, device: Device, wire: Wire, catalogue: Catalogue
 ) -> Iterator[Action]:
     circuit, scheme, fuse = design.circuit, design.scheme, design.sizing.fuse
-    for key in design.sizing.request.relays if device.kind == "relay" and fuse is not None else ():
+    switching = design.sizing.request.switching if device.spec.is_relay else None
+    for key in switching.relays if switching is not None and fuse is not None else ():
         relay = catalogue.relays[key]
-        kind, _ = relay_joint(relay, "30")
-        fits = wire.conductor.area_mm2 <= terminal_kinds()[kind].mm2_max
+        seat = relay_seat(relay, "30")
+        fits = wire.conductor.area_mm2 <= terminal_kinds()[seat.kind].mm2_max
         if fits and fuse is not None and relay.contact_a_23c >= fuse.rating_a:
             yield Action(
                 label=f"Take the {relay.label[:1].lower()}{relay.label[1:]}",
@@ -62,7 +70,7 @@ def _ways_out(
     yield from releases(design)
     if circuit.start.point != BATTERY:
         yield at_battery(design, "Start it at the battery, with a holder of its own")
-    if scheme.switch_role == "path" and device.kind == "switch":
+    if scheme.switch_role == "path" and device.spec.is_switch:
         yield Action(
             label="Let a relay carry it",
             edit=HoldChoice(circuit_id=circuit.id, what="scheme", value="relay_positive"),

@@ -30,21 +30,28 @@ def check_inputs(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             inputs = tuple(capped if w.name == wire.name else w for w in whole.inputs)
             edit = ChangeAccessory(accessory=whole.model_copy(update={"inputs": inputs}))
             yield Finding(
-                code="lead_voltage", area=AREA, place=design.end_ref, severity="stop",
+                code="lead_voltage",
+                area=AREA,
+                place=design.end_ref,
+                severity="stop",
                 text=f"The wire {wire.name} of {whole.name} would get {volts:g} V.",
                 why="It is made for the accessory's own voltage. Take the signal from that side, "
-                    "or let it go unused.",
-                found=f"{volts:g} V", allowed=f"{low_v:g} to {high_v:g} V",
+                "or let it go unused.",
+                found=f"{volts:g} V",
+                allowed=f"{low_v:g} to {high_v:g} V",
                 actions=(Action(label=f"Cap {wire.name}", edit=edit, alters=("when",)),),
-            )  # fmt: skip
+            )
     keeps = [a for a in design.accessories if a.memory_wire]
     if keeps and memory_feed(tree, design.circuit, design.accessories) is None:
         yield Finding(
-            code="memory_capped", area=AREA, place=design.load_ref, severity="note",
+            code="memory_capped",
+            area=AREA,
+            place=design.load_ref,
+            severity="note",
             text=f"The memory wire of {keeps[0].name} stays capped.",
             why="Nothing of its voltage is live while the vehicle is parked; it forgets its "
-                "settings with the key.",
-        )  # fmt: skip
+            "settings with the key.",
+        )
 
 
 def check_thin_lead(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -61,14 +68,17 @@ def check_thin_lead(design: CircuitDesign, context: Context) -> Iterator[Finding
         return
     stop = stated or fuse.rating_a >= 2 * bears_a
     yield Finding(
-        code="thin_lead", area="protection", place=fuse_place(design),
+        code="thin_lead",
+        area="protection",
+        place=fuse_place(design),
         severity="stop" if stop else "caution",
         text=f"{point.name} {position.name} has a fuse above what the accessory's own lead bears.",
         why="The thin lead burns before the channel's fuse opens. Put a smaller fuse into the "
-            "channel, fuse the lead in line, or state what it bears from its label.",
-        found=f"{fuse.rating_a:g} A", allowed=f"{bears_a:.0f} A",
+        "channel, fuse the lead in line, or state what it bears from its label.",
+        found=f"{fuse.rating_a:g} A",
+        allowed=f"{bears_a:.0f} A",
         actions=_smaller(point, position.name, bears_a, design),
-    )  # fmt: skip
+    )
 
 
 def _bears(accessory: Accessory, design: CircuitDesign) -> tuple[float, bool]:
@@ -84,7 +94,7 @@ def _smaller(point: Point, name: str, bears_a: float, design: CircuitDesign) -> 
     fuse = design.sizing.fuse
     if fuse is None:
         return ()
-    least_a = design.current_a / design.sizing.request.load_ratio
+    least_a = design.current_a / design.sizing.request.rule.share
     fitting = [r for r in fuse.family.ratings_a if least_a <= r <= bears_a]
     if not fitting:
         return ()

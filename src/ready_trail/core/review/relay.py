@@ -16,7 +16,7 @@ from ready_trail.core.edits.remedy import with_use_edit
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.loads import start_x
-from ready_trail.core.network import Coil
+from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.relays import AUTO_RELAYS, with_coil_for
 from ready_trail.core.review.base import Check, Context, fuse_place, tapped
@@ -46,28 +46,38 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     peak_a, bears_a = start_a(design), CONTACT_START_X * relay.contact_a_23c
     if peak_a > bears_a and not design.scheme.for_winch:
         yield Finding(
-            code="contact_inrush", area=AREA, place=place,
+            code="contact_inrush",
+            area=AREA,
+            place=place,
             severity="stop" if peak_a > START_STOP_X * bears_a else "caution",
             text="The start of this load is hard on the relay contact.",
             why="Contacts weld when a lamp, a motor or a capacitor starts; take the next larger "
-                "relay.",
-            found=f"{peak_a:.0f} A", allowed=f"{bears_a:.0f} A",
+            "relay.",
+            found=f"{peak_a:.0f} A",
+            allowed=f"{bears_a:.0f} A",
             actions=_larger(peak_a, design, context),
-        )  # fmt: skip
-    if relay.max_v < request.charging_v:
+        )
+    if relay.max_v < request.supply.charging_v:
         yield Finding(
-            code="relay_voltage", area=AREA, place=place, severity="stop",
+            code="relay_voltage",
+            area=AREA,
+            place=place,
+            severity="stop",
             text=f"The {relay.label.lower()} is not rated for this supply.",
             why="A contact that breaks above its voltage goes on arcing.",
-            found=f"{request.charging_v:.1f} V", allowed=f"{relay.max_v:g} V",
+            found=f"{request.supply.charging_v:.1f} V",
+            allowed=f"{relay.max_v:g} V",
             actions=_release(design),
-        )  # fmt: skip
+        )
     if relay.has_rest_contact and not design.scheme.chooses_output:
         yield Finding(
-            code="rest_contact_live", area=AREA, place=place, severity="note",
+            code="rest_contact_live",
+            area=AREA,
+            place=place,
+            severity="note",
             text="87a is live at rest.",
             why="Leave it empty and insulate it.",
-        )  # fmt: skip
+        )
 
 
 def start_a(design: CircuitDesign) -> float:
@@ -84,11 +94,14 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     place = f"K{design.circuit.number}"
     if design.operating is not None and coil.name in design.operating.chatter:
         yield Finding(
-            code="chatter", area=AREA, place=place, severity="stop",
+            code="chatter",
+            area=AREA,
+            place=place,
+            severity="stop",
             text="The relay switches itself off again and again.",
             why="Its own load takes away the coil's voltage; contacts burn within minutes.",
             actions=_release(design),
-        )  # fmt: skip
+        )
         return
     sagging_v = SAGGING_V * design.job.vehicle.nominal_v / 12
     if _surely_pulls_in(design, coil, sagging_v):
@@ -101,12 +114,16 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     if not point.energised[coil.name]:
         across_v = abs(point.between_v(coil.a, coil.b))
         yield Finding(
-            code="pull_in", area=AREA, place=place, severity="caution",
+            code="pull_in",
+            area=AREA,
+            place=place,
+            severity="caution",
             text=f"On a battery at {sagging_v:.0f} V the relay may not pull in.",
             why="A warm coil needs more voltage; shorten the control path or cool the relay.",
-            found=f"{across_v:.1f} V", allowed=f"at least {coil.pull_in_v:.1f} V",
+            found=f"{across_v:.1f} V",
+            allowed=f"at least {coil.pull_in_v:.1f} V",
             actions=_release(design) + cooler_place(design, context),
-        )  # fmt: skip
+        )
 
 
 def cooler_place(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
@@ -160,15 +177,20 @@ def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Find
         actions: tuple[Action, ...] = ()
         if design.circuit.coil_fed_from_30:
             edit = FeedCoilFromCommon(circuit_id=design.circuit.id)
-            actions = (Action(label="Feed 86 from the headlamp common", edit=edit,
-                              alters=("when",)),)  # fmt: skip
+            actions = (
+                Action(label="Feed 86 from the headlamp common", edit=edit, alters=("when",)),
+            )
         yield Finding(
-            code="pulls_in_off", area=AREA, place=f"K{design.circuit.number}", severity="stop",
+            code="pulls_in_off",
+            area=AREA,
+            place=f"K{design.circuit.number}",
+            severity="stop",
             text=f"The relay pulls in with the lights at {lights}.",
             why="Current finds a way through the headlamp filaments to the coil.",
             found=f"{abs(point.between_v(coil.a, coil.b)):.1f} V",
-            allowed=f"under {coil.release_v:.1f} V", actions=actions,
-        )  # fmt: skip
+            allowed=f"under {coil.release_v:.1f} V",
+            actions=actions,
+        )
         return
 
 
@@ -182,12 +204,16 @@ def check_coil_from_30(design: CircuitDesign, context: Context) -> Iterator[Find
     if design.circuit.coil_fed_from_30 and design.scheme.coil_may_bridge_30:
         edit = FeedCoilFromCommon(circuit_id=design.circuit.id)
         yield Finding(
-            code="coil_from_30", area=AREA, place=f"K{design.circuit.number}", severity="caution",
+            code="coil_from_30",
+            area=AREA,
+            place=f"K{design.circuit.number}",
+            severity="caution",
             text="86 is fed from 30 instead of the headlamp common.",
             why="The coil stays live with everything off, and leaks through the filaments.",
-            actions=(Action(label="Feed 86 from the headlamp common", edit=edit,
-                            alters=("when",)),),
-        )  # fmt: skip
+            actions=(
+                Action(label="Feed 86 from the headlamp common", edit=edit, alters=("when",)),
+            ),
+        )
 
 
 def check_suppression(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -205,12 +231,14 @@ def check_suppression(design: CircuitDesign, context: Context) -> Iterator[Findi
         fit = FitCoilResistor(circuit_id=design.circuit.id)
         actions += (Action(label="Put a resistor across the coil", edit=fit),)
         yield Finding(
-            code="unsuppressed", area=AREA, place=f"K{design.circuit.number}",
+            code="unsuppressed",
+            area=AREA,
+            place=f"K{design.circuit.number}",
             severity="caution",
             text="This coil has no suppression, on a supervised vehicle.",
             why="The spike when it switches off can upset or damage a control unit.",
             actions=actions,
-        )  # fmt: skip
+        )
 
 
 def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -226,13 +254,17 @@ def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         if most_a is None or drawn_a <= most_a:
             continue
         yield Finding(
-            code="trigger_overload", area=AREA, place=f"K{design.circuit.number}", severity="stop",
+            code="trigger_overload",
+            area=AREA,
+            place=f"K{design.circuit.number}",
+            severity="stop",
             text=f"The coil draws more than {name} may carry.",
             why="A control unit's output that is overloaded switches off, or dies. Let it trigger "
-                "an isolator or a small relay that draws less.",
-            found=f"{drawn_a * 1000:.0f} mA", allowed=f"{most_a * 1000:.0f} mA",
+            "an isolator or a small relay that draws less.",
+            found=f"{drawn_a * 1000:.0f} mA",
+            allowed=f"{most_a * 1000:.0f} mA",
             actions=_weaker(design, context, most_a),
-        )  # fmt: skip
+        )
 
 
 def _weaker(design: CircuitDesign, context: Context, most_a: float) -> tuple[Action, ...]:
@@ -287,45 +319,56 @@ def check_back_feed(design: CircuitDesign, context: Context) -> Iterator[Finding
         return
     edit = HoldChoice(circuit_id=design.circuit.id, what="scheme", value="kept_feed")
     yield Finding(
-        code="back_feeds", area=AREA, place=fuse_place(design), severity="stop",
+        code="back_feeds",
+        area=AREA,
+        place=fuse_place(design),
+        severity="stop",
         text="Its own factory feed flows back through this circuit while the key is off.",
         why="What hangs on the same point comes on by itself, and drains the battery.",
-        found=f"{back_a:.2f} A", allowed="none",
+        found=f"{back_a:.2f} A",
+        allowed="none",
         actions=(Action(label="Put a relay between the two feeds", edit=edit),),
-    )  # fmt: skip
+    )
 
 
 def check_operating_point(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A circuit without an operating point: no voltage can be told."""
     if design.unsolved:
         yield Finding(
-            code="no_operating_point", area=AREA, place=fuse_place(design), severity="stop",
+            code="no_operating_point",
+            area=AREA,
+            place=fuse_place(design),
+            severity="stop",
             text="This circuit finds no steady state.",
             why=f"The load asks for more than its source and wires can give ({design.unsolved}).",
             found=f"{design.current_a:.0f} A",
-        )  # fmt: skip
+        )
 
 
 def check_alive(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """In the state in which it should work, it must get its voltage."""
     if design.profile is None or design.feeds is not None:
         return
-    nominal_v = design.sizing.request.nominal_v
+    nominal_v = design.sizing.request.supply.nominal_v
     for end in design.outlets:
         if end.profile is None or end.profile.load_v >= _ALIVE_RATIO * nominal_v:
             continue
         yield Finding(
-            code="dead_when_on", area=AREA, place=end.outlet.ref, severity="stop",
+            code="dead_when_on",
+            area=AREA,
+            place=end.outlet.ref,
+            severity="stop",
             text="It gets no voltage in the state in which it should work.",
             why="Something on its way stays open: a relay that does not pull in, a converter that "
-                "is not enabled, a signal that never comes.",
-            found=f"{end.profile.load_v:.1f} V", allowed=f"about {nominal_v:g} V",
+            "is not enabled, a signal that never comes.",
+            found=f"{end.profile.load_v:.1f} V",
+            allowed=f"about {nominal_v:g} V",
             actions=_release(design),
-        )  # fmt: skip
+        )
 
 
 def _coil(design: CircuitDesign) -> Coil | None:
-    device = design.device("relay", "reversing")
+    device = design.relay_device
     if device is None:
         return None
     return next(e for e in device.elements() if isinstance(e, Coil))

@@ -43,10 +43,14 @@ def _check_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
         () if circuit.circuit.is_feeder else (Action(label="Type this run instead", edit=edit),)
     )
     yield Finding(
-        code="no_way", area=AREA, place=f"C{circuit.circuit.number}", severity="stop",
+        code="no_way",
+        area=AREA,
+        place=f"C{circuit.circuit.number}",
+        severity="stop",
         text=f"On the layout, {route.problem}.",
-        why="Until there is a way, its typed run is used.", actions=actions,
-    )  # fmt: skip
+        why="Until there is a way, its typed run is used.",
+        actions=actions,
+    )
 
 
 def _check_control_way(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
@@ -54,15 +58,18 @@ def _check_control_way(design: Design, circuit: CircuitDesign) -> Iterator[Findi
     if route is None or not route.control_problem:
         return
     yield Finding(
-        code="no_control_way", area=AREA, place=f"C{circuit.circuit.number}", severity="caution",
+        code="no_control_way",
+        area=AREA,
+        place=f"C{circuit.circuit.number}",
+        severity="caution",
         text=f"On the layout, {route.control_problem}; add or allow a leg.",
         why="Until there is a way, its control wire keeps the typed length.",
-    )  # fmt: skip
+    )
 
 
 def _check_stub(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
     stated = circuit.circuit
-    if stated.back.kind != "chassis" or not any(w.role == "return" for w in circuit.wires):
+    if not stated.back.on_body or not any(w.role == "return" for w in circuit.wires):
         return
     route = design.routes.get(stated.id)
     if route is None or route.back is None or stated.back.stub_m <= STUB_MOST_M:
@@ -73,19 +80,28 @@ def _check_stub(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
     if nearest is not None and place is not None and nearest.length_m < route.back.length_m - 0.05:
         freed = place.model_copy(update={"earth": None})
         actions.append(
-            Action(label=f"Earth it at the nearest point, {nearest.length_m:.2f} m away",
-                   edit=PlaceCircuit(circuit_id=stated.id, place=freed))
-        )  # fmt: skip
+            Action(
+                label=f"Earth it at the nearest point, {nearest.length_m:.2f} m away",
+                edit=PlaceCircuit(circuit_id=stated.id, place=freed),
+            )
+        )
     actions.append(
-        Action(label="Run a return wire instead",
-               edit=SetReturn(circuit_id=stated.id, back=Return(kind="wire")))
-    )  # fmt: skip
+        Action(
+            label="Run a return wire instead",
+            edit=SetReturn(circuit_id=stated.id, back=Return(kind="wire")),
+        )
+    )
     yield Finding(
-        code="long_stub", area=AREA, place=f"G{stated.number}", severity="caution",
+        code="long_stub",
+        area=AREA,
+        place=f"G{stated.number}",
+        severity="caution",
         text="The earth point is far from the accessory.",
         why="A long stub costs copper and volts; add an earth point near it, or run a return.",
-        found=f"{stated.back.stub_m:.2f} m", allowed=f"{STUB_MOST_M:g} m", actions=tuple(actions),
-    )  # fmt: skip
+        found=f"{stated.back.stub_m:.2f} m",
+        allowed=f"{STUB_MOST_M:g} m",
+        actions=tuple(actions),
+    )
 
 
 def _check_holes(
@@ -102,18 +118,26 @@ def _check_holes(
         actions: tuple[Action, ...] = ()
         if larger_mm is not None:
             bored = hole.model_copy(update={"diameter_mm": larger_mm})
-            edit = ChangeLeg(leg_id=leg_id, taped_m=loom.leg.taped_m, rule=loom.leg.rule,
-                             heat_sleeve=loom.leg.heat_sleeve,
-                             zone=loom.leg.zone, hole=bored)  # fmt: skip
+            edit = ChangeLeg(
+                leg_id=leg_id,
+                taped_m=loom.leg.taped_m,
+                rule=loom.leg.rule,
+                heat_sleeve=loom.leg.heat_sleeve,
+                zone=loom.leg.zone,
+                hole=bored,
+            )
             actions = (Action(label=f"Make the hole {larger_mm:g} mm", edit=edit),)
         yield Finding(
-            code="hole_full", area=AREA, place=hole.panel, severity="stop",
+            code="hole_full",
+            area=AREA,
+            place=hole.panel,
+            severity="stop",
             text=f"The wires fill too much of the hole in {hole.panel}.",
             why="Squeezed wires chafe and cannot shed their heat.",
             found=f"{loom.hole_fill_ratio * 100:.0f} %",
             allowed=f"{HOLE_FILL_MOST_RATIO * 100:.0f} % of {hole.diameter_mm:g} mm",
             actions=actions,
-        )  # fmt: skip
+        )
 
 
 WHOLE: tuple[WholeCheck, ...] = (whole_routes,)

@@ -15,14 +15,16 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.fuses import opening_time_s
 from ready_trail.core.job import Channel, Point
+from ready_trail.core.kinds.finds import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, PointDesign
 from ready_trail.core.review.base import Check, Context, WholeCheck, at_battery, fuse_place
 from ready_trail.core.sizing import FuseChoice
 from ready_trail.core.supply.currents import SELECTIVE_X
 from ready_trail.core.supply.tree import KEY_ORDER, LIT
-from ready_trail.core.survey.room import CHANNEL_RATIO, CONVERTER_RATIO, TAP_RATIO
 
 AREA = "source"
+_SAME_AREA_X = 0.95
+"""Sizes of two systems that count as the same: 0.5 mm² and 20 AWG (house)."""
 PANEL_RATIO = 0.80
 _SPARE_FROM = 4
 
@@ -36,14 +38,18 @@ def check_voltage(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         if low_v <= rest_v and charging_v <= high_v:
             continue
         yield Finding(
-            code="wrong_voltage", area=AREA, place=design.load_ref, severity="stop",
+            code="wrong_voltage",
+            area=AREA,
+            place=design.load_ref,
+            severity="stop",
             text=f"{accessory.name} is made for {low_v:g} to {high_v:g} V; its source gives "
-                 f"{rest_v:.1f} V at rest and {charging_v:.1f} V charging.",
+            f"{rest_v:.1f} V at rest and {charging_v:.1f} V charging.",
             why="Too much destroys it, too little leaves it dead. Feed it from a converter of its "
-                "voltage, take another accessory, or state its own range from its label.",
-            found=f"{rest_v:.1f} to {charging_v:.1f} V", allowed=f"{low_v:g} to {high_v:g} V",
+            "voltage, take another accessory, or state its own range from its label.",
+            found=f"{rest_v:.1f} to {charging_v:.1f} V",
+            allowed=f"{low_v:g} to {high_v:g} V",
             actions=tuple(_converters(design, context, low_v, high_v)),
-        )  # fmt: skip
+        )
 
 
 def _converters(
@@ -54,7 +60,7 @@ def _converters(
     for point in tree.points.values():
         nominal_v = tree.nominal_v(point.id)
         fits = low_v <= nominal_v * 1.05 <= high_v
-        if point.kind == "converter" and fits and point.id != design.circuit.start.point:
+        if point.is_a.keeps_output_v and fits and point.id != design.circuit.start.point:
             edit = StartAt(circuit_id=circuit_id, start=Channel(point=point.id))
             yield Action(label=f"Start it at {point.name}", edit=edit, alters=("fuse",))
             return
@@ -62,8 +68,11 @@ def _converters(
     for output_v in (12, 24):
         if output_v < vehicle_v and low_v <= output_v * 1.05 <= high_v:
             new = StartBehindConverter(circuit_id=circuit_id, output_v=output_v)
-            yield Action(label=f"Add a {vehicle_v} to {output_v} V converter for it", edit=new,
-                         alters=("fuse",))  # fmt: skip
+            yield Action(
+                label=f"Add a {vehicle_v} to {output_v} V converter for it",
+                edit=new,
+                alters=("fuse",),
+            )
             return
 
 
@@ -80,31 +89,65 @@ def check_feed_wakes(design: CircuitDesign, context: Context) -> Iterator[Findin
     lacks = f"with the lights at {waking.lights}" if dark else f"with the key at {waking.key}"
     away = replace(at_battery(design, "Start it at the battery"), alters=("when", "fuse"))
     yield Finding(
-        code="feed_narrower", area=AREA, place=f"C{circuit.number}", severity="caution",
+        code="feed_narrower",
+        area=AREA,
+        place=f"C{circuit.number}",
+        severity="caution",
         text=f"The point where it starts is live only {lacks}.",
         why="It stays dead in states in which it should work. State when it is wanted, or start "
-            "it elsewhere.",
+        "it elsewhere.",
         actions=(away,),
-    )  # fmt: skip
+    )
 
 
 def check_channel(design: CircuitDesign, context: Context) -> Iterator[Finding]:
-    """A channel never runs near its limit: 70 % of a factory fuse, 80 % of a panel's channel."""
+    """A channel never runs near its limit: the maker's share of a factory fuse, or the house's;
+    80 % of a panel's channel.
+    """
     point = context.plan.tree.points.get(design.circuit.start.point)
     position = point.position(design.circuit.start.position) if point is not None else None
     if point is None or position is None or not point.switches_its_positions:
         return
-    ratio = CHANNEL_RATIO if point.kind == "factory_bank" else PANEL_RATIO
+    ratio = PANEL_RATIO
+    if point.is_a.has_channel_bank:
+        ratio = point.channel_ratio or design.job.rules.k_cont
     rating_a = position.rating_a
     if rating_a is None or design.current_a <= ratio * rating_a:
         return
     yield Finding(
-        code="channel_load", area=AREA, place=fuse_place(design), severity="stop",
+        code="channel_load",
+        area=AREA,
+        place=fuse_place(design),
+        severity="stop",
         text=f"{point.name} {position.name} carries more than {ratio:.0%} of its {rating_a:g} A.",
         why="A channel at its limit opens on a hot day; let it trigger a relay instead.",
-        found=f"{design.current_a:.1f} A", allowed=f"{ratio * rating_a:.1f} A",
+        found=f"{design.current_a:.1f} A",
+        allowed=f"{ratio * rating_a:.1f} A",
         actions=(at_battery(design, "Fuse it at the battery"),),
-    )  # fmt: skip
+    )
+
+
+def check_spare_wire(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """The vehicle's own spare wire through the firewall bears the channel's fuse too."""
+    point = context.plan.tree.points.get(design.circuit.start.point)
+    chosen, fuse = design.sizing.chosen, design.sizing.fuse
+    passes = design.device(lambda spec: spec.is_passage)
+    if point is None or point.pass_mm2 is None or passes is None or chosen is None:
+        return
+    if fuse is None or point.pass_mm2 >= chosen.conductor.area_mm2 * _SAME_AREA_X:
+        return
+    yield Finding(
+        code="spare_wire_thin",
+        area=AREA,
+        place=passes.ref,
+        severity="stop",
+        text=f"The spare wire through the firewall is thinner than what the {fuse.rating_a:g} A "
+        "fuse asks for.",
+        why="It would be the part that burns: take a smaller channel, or lead a wire of your own.",
+        found=f"{point.pass_mm2:g} mm²",
+        allowed=f"at least {chosen.conductor.area_mm2:.1f} mm²",
+        actions=(at_battery(design, "Start it at the battery"),),
+    )
 
 
 def whole_points(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
@@ -125,54 +168,73 @@ def _total(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]
     point = view.point
     if point.total_a is not None and view.total_a > point.total_a:
         yield Finding(
-            code="point_total", area=AREA, place=view.ref, severity="stop",
+            code="point_total",
+            area=AREA,
+            place=view.ref,
+            severity="stop",
             text=f"More runs together at {point.name} than it is rated for.",
             why="Its bus and studs overheat; move a circuit, or state what never runs together.",
-            found=f"{view.total_a:.1f} A", allowed=f"{point.total_a:g} A",
+            found=f"{view.total_a:.1f} A",
+            allowed=f"{point.total_a:g} A",
             actions=_move_largest(members, point),
-        )  # fmt: skip
+        )
 
 
 def _bank(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]:
     point = view.point
-    if point.kind != "factory_bank":
+    if not point.is_a.has_channel_bank:
         return
-    steady_a = sum(c.current_a for c in members if c.sizing.request.duty == "continuous")
+    steady_a = sum(c.current_a for c in members if c.sizing.request.rule.duty == "continuous")
     if point.continuous_a is not None and steady_a > point.continuous_a:
         yield Finding(
-            code="bank_total", area=AREA, place=view.ref, severity="stop",
+            code="bank_total",
+            area=AREA,
+            place=view.ref,
+            severity="stop",
             text=f"The continuous loads on {point.name} exceed its own total.",
             why="Every channel may be within its fuse, and the bank still overloaded.",
-            found=f"{steady_a:.1f} A", allowed=f"{point.continuous_a:g} A",
+            found=f"{steady_a:.1f} A",
+            allowed=f"{point.continuous_a:g} A",
             actions=_move_largest(members, point),
-        )  # fmt: skip
-    fuses_a = sum(p.rating_a or 0.0 for p in point.positions
-                  if any(c.circuit.start.position == p.name for c in members))  # fmt: skip
+        )
+    fuses_a = sum(
+        p.rating_a or 0.0
+        for p in point.positions
+        if any(c.circuit.start.position == p.name for c in members)
+    )
     if point.fuse_a is not None and fuses_a > point.fuse_a:
         yield Finding(
-            code="bank_fuses", area=AREA, place=view.ref, severity="stop",
+            code="bank_fuses",
+            area=AREA,
+            place=view.ref,
+            severity="stop",
             text=f"The fuses in use on {point.name} add up to more than it allows.",
             why="The maker's total is for the fuses as well as for the loads.",
-            found=f"{fuses_a:g} A", allowed=f"{point.fuse_a:g} A",
+            found=f"{fuses_a:g} A",
+            allowed=f"{point.fuse_a:g} A",
             actions=_move_largest(members, point),
-        )  # fmt: skip
+        )
 
 
 def _converter(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]:
     point = view.point
-    if point.kind not in ("converter", "charger") or point.output_a is None or not members:
+    if not point.is_a.converts or point.output_a is None or not members:
         return
     limit_a = CONVERTER_RATIO * point.output_a
     if view.total_a <= limit_a:
         return
     over = view.total_a > point.output_a
     yield Finding(
-        code="converter_limit", area=AREA, place=view.ref, severity="stop" if over else "caution",
+        code="converter_limit",
+        area=AREA,
+        place=view.ref,
+        severity="stop" if over else "caution",
         text=f"{point.name} is loaded above 80 % of its output.",
         why="Near its limit a converter folds back, and what hangs on it drops out.",
-        found=f"{view.total_a:.1f} A", allowed=f"{limit_a:.1f} A of {point.output_a:g} A",
+        found=f"{view.total_a:.1f} A",
+        allowed=f"{limit_a:.1f} A of {point.output_a:g} A",
         actions=_larger_converter(point, view.total_a),
-    )  # fmt: skip
+    )
 
 
 def _larger_converter(point: Point, total_a: float) -> tuple[Action, ...]:
@@ -186,19 +248,22 @@ def _larger_converter(point: Point, total_a: float) -> tuple[Action, ...]:
 
 def _tapped(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]:
     point = view.point
-    if point.kind != "tapped" or point.fuse_a is None or not members:
+    if not point.is_a.taps_a_circuit or point.fuse_a is None or not members:
         return
     limit_a = TAP_RATIO * point.fuse_a
     if point.carries_a + view.total_a > limit_a:
         yield Finding(
-            code="tapped_room", area=AREA, place=view.ref, severity="stop",
+            code="tapped_room",
+            area=AREA,
+            place=view.ref,
+            severity="stop",
             text=f"{point.name} has no room for this: it carries {point.carries_a:g} A already.",
             why="A factory circuit above 80 % of its fuse opens when it is needed; take it as a "
-                "trigger only.",
+            "trigger only.",
             found=f"{point.carries_a + view.total_a:.1f} A",
             allowed=f"{limit_a:.1f} A of {point.fuse_a:g} A",
             actions=_move_largest(members, point),
-        )  # fmt: skip
+        )
 
 
 def _together(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]:
@@ -206,24 +271,34 @@ def _together(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Findi
     if point.together_a is None or not members:
         return
     largest_a = max(c.current_a for c in members)
-    derive = Action(label="Take what can be on together",
-                    edit=SetTogether(point_id=point.id, together_a=None),
-                    alters=("fuse",))  # fmt: skip
+    derive = Action(
+        label="Take what can be on together",
+        edit=SetTogether(point_id=point.id, together_a=None),
+        alters=("fuse",),
+    )
     if point.together_a < largest_a:
         yield Finding(
-            code="together_low", area=AREA, place=view.ref, severity="stop",
+            code="together_low",
+            area=AREA,
+            place=view.ref,
+            severity="stop",
             text=f"What runs together at {point.name} is stated below its largest circuit alone.",
             why="Its feeder and main fuse were sized for that figure.",
-            found=f"{point.together_a:g} A", allowed=f"at least {largest_a:.1f} A",
+            found=f"{point.together_a:g} A",
+            allowed=f"at least {largest_a:.1f} A",
             actions=(derive,),
-        )  # fmt: skip
+        )
     elif point.together_a < view.together_a - 0.05:
         yield Finding(
-            code="together_stated", area=AREA, place=view.ref, severity="note",
+            code="together_stated",
+            area=AREA,
+            place=view.ref,
+            severity="note",
             text=f"{point.name} is sized for {point.together_a:g} A as stated; "
-                 f"{view.together_a:.1f} A can be on in one state.",
-            why="Right where somebody sees to it that not all runs at once.", actions=(derive,),
-        )  # fmt: skip
+            f"{view.together_a:.1f} A can be on in one state.",
+            why="Right where somebody sees to it that not all runs at once.",
+            actions=(derive,),
+        )
 
 
 def _positions(view: PointDesign, members: list[CircuitDesign]) -> Iterator[tuple[str, Finding]]:
@@ -243,22 +318,37 @@ def _positions(view: PointDesign, members: list[CircuitDesign]) -> Iterator[tupl
         else:
             actions = (at_battery(circuit, "Start it at the battery"),)
         full = not free
-        yield circuit.circuit.id, Finding(
-            code="no_position", area=AREA, place=view.ref, severity="stop" if full else "caution",
-            text=f"{point.name} has no position left for this circuit." if full
-            else f"No position of {point.name} is stated for this circuit.",
-            why="Two circuits on one fuse position are not protected apart." if full
-            else "The fuse map needs it.",
-            found=f"{len(members)} circuits", allowed=f"{len(point.positions)} positions",
-            actions=actions,
-        )  # fmt: skip
+        yield (
+            circuit.circuit.id,
+            Finding(
+                code="no_position",
+                area=AREA,
+                place=view.ref,
+                severity="stop" if full else "caution",
+                text=f"{point.name} has no position left for this circuit."
+                if full
+                else f"No position of {point.name} is stated for this circuit.",
+                why="Two circuits on one fuse position are not protected apart."
+                if full
+                else "The fuse map needs it.",
+                found=f"{len(members)} circuits",
+                allowed=f"{len(point.positions)} positions",
+                actions=actions,
+            ),
+        )
     where = view.feeder_id or (view.members[0] if view.members else None)
     if where and not free and len(point.positions) >= _SPARE_FROM and len(used) == len(members):
-        yield where, Finding(
-            code="no_spare", area=AREA, place=view.ref, severity="note",
-            text=f"{point.name} has no spare position left.",
-            why="The next accessory will need another block.",
-        )  # fmt: skip
+        yield (
+            where,
+            Finding(
+                code="no_spare",
+                area=AREA,
+                place=view.ref,
+                severity="note",
+                text=f"{point.name} has no spare position left.",
+                why="The next accessory will need another block.",
+            ),
+        )
 
 
 def _move_largest(members: list[CircuitDesign], point: Point) -> tuple[Action, ...]:
@@ -279,7 +369,7 @@ def whole_selectivity(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding
             continue
         if start is None or start.point.starts_a_system or circuit.planned.parts is None:
             continue
-        if len(start.members) < 2 and start.point.kind != "switch_panel":
+        if len(start.members) < 2 and not start.point.is_a.has_switches:
             continue  # one fault darkens nothing else
         feeder = made.circuit(feeder_id)
         main = feeder.sizing.fuse
@@ -292,14 +382,21 @@ def whole_selectivity(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding
         faults = (circuit.sizing.chosen.far_short_a, circuit.sizing.prospective_a)
         if all(_branch_first(fuse, main, short_a) for short_a in faults):
             continue
-        yield circuit.circuit.id, Finding(
-            code="selectivity", area=AREA, place=fuse_place(circuit), severity="caution",
-            text=f"A fault here may open the {main.rating_a:g} A main before this "
-                 f"{fuse.rating_a:g} A fuse.",
-            why="Then everything behind the main goes dark for one fault.",
-            found=f"{main.rating_a / fuse.rating_a:.1f} ×", allowed=f"{SELECTIVE_X:g} ×",
-            actions=_larger_main(feeder, SELECTIVE_X * fuse.rating_a),
-        )  # fmt: skip
+        yield (
+            circuit.circuit.id,
+            Finding(
+                code="selectivity",
+                area=AREA,
+                place=fuse_place(circuit),
+                severity="caution",
+                text=f"A fault here may open the {main.rating_a:g} A main before this "
+                f"{fuse.rating_a:g} A fuse.",
+                why="Then everything behind the main goes dark for one fault.",
+                found=f"{main.rating_a / fuse.rating_a:.1f} ×",
+                allowed=f"{SELECTIVE_X:g} ×",
+                actions=_larger_main(feeder, SELECTIVE_X * fuse.rating_a),
+            ),
+        )
 
 
 def _branch_first(fuse: FuseChoice, main: FuseChoice, short_a: float) -> bool:
@@ -320,5 +417,5 @@ def _larger_main(feeder: CircuitDesign, least_a: float) -> tuple[Action, ...]:
     return (Action(label=f"Take a {larger[0]:g} A main", edit=edit, alters=("fuse",)),)
 
 
-CHECKS: tuple[Check, ...] = (check_voltage, check_feed_wakes, check_channel)
+CHECKS: tuple[Check, ...] = (check_voltage, check_feed_wakes, check_channel, check_spare_wire)
 WHOLE: tuple[WholeCheck, ...] = (whole_points, whole_selectivity)

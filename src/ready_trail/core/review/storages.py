@@ -21,33 +21,46 @@ def check_joined(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         return
     volts = float(point.output_v or design.job.vehicle.nominal_v)
     there_v = context.plan.tree.nominal_v(design.circuit.start.point)
-    charger = Action(label="Charge it by a charger of its voltage",
-                     edit=ChargeByCharger(circuit_id=design.circuit.id))  # fmt: skip
+    charger = Action(
+        label="Charge it by a charger of its voltage",
+        edit=ChargeByCharger(circuit_id=design.circuit.id),
+    )
     if volts != there_v:
         yield Finding(
-            code="battery_volts", area=AREA, place=main_wire(design), severity="stop",
+            code="battery_volts",
+            area=AREA,
+            place=main_wire(design),
+            severity="stop",
             text=f"{point.name} of {volts:g} V is joined to {there_v:g} V.",
             why="The difference drives hundreds of amperes from one into the other, for as long "
-                "as they are joined.",
-            found=f"{there_v:g} V", allowed=f"{volts:g} V", actions=(charger,),
-        )  # fmt: skip
+            "as they are joined.",
+            found=f"{there_v:g} V",
+            allowed=f"{volts:g} V",
+            actions=(charger,),
+        )
         return
     if not _can_part(design):
         yield Finding(
-            code="batteries_joined", area=AREA, place=main_wire(design), severity="stop",
+            code="batteries_joined",
+            area=AREA,
+            place=main_wire(design),
+            severity="stop",
             text=f"Nothing can part {point.name} from the other battery.",
             why="One drains the other while the vehicle stands, and a dead cell boils its twin.",
             actions=(*_parted(design), charger),
-        )  # fmt: skip
+        )
     other = _other_chemistry(design, context)
     if (point.battery.chemistry == "lithium") != (other == "lithium"):
         yield Finding(
-            code="chemistries", area=AREA, place=main_wire(design), severity="caution",
+            code="chemistries",
+            area=AREA,
+            place=main_wire(design),
+            severity="caution",
             text=f"{point.name} is {point.battery.chemistry}, and what it is joined to is {other}.",
             why="They charge and rest at different voltages: one is never full, or the other is "
-                "overcharged. A charger between them keeps each right.",
+            "overcharged. A charger between them keeps each right.",
             actions=(charger,),
-        )  # fmt: skip
+        )
 
 
 def _from_battery(design: CircuitDesign, context: Context) -> bool:
@@ -65,8 +78,9 @@ def _parted(design: CircuitDesign) -> tuple[Action, ...]:
     """The link that the program would take, or one that senses the charging voltage."""
     if design.circuit.held.scheme is not None:
         edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-        return (Action(label="Let a link that parts by itself follow", edit=edit,
-                       alters=("when",)),)  # fmt: skip
+        return (
+            Action(label="Let a link that parts by itself follow", edit=edit, alters=("when",)),
+        )
     hold = HoldChoice(circuit_id=design.circuit.id, what="scheme", value="link_sensing")
     return (Action(label="Join them while charging only", edit=hold, alters=("when",)),)
 
@@ -89,12 +103,15 @@ def check_vent(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         update={"battery": point.battery.model_copy(update={"chemistry": "agm"})}
     )
     yield Finding(
-        code="battery_vent", area=AREA, place=design.load_ref, severity="caution",
+        code="battery_vent",
+        area=AREA,
+        place=design.load_ref,
+        severity="caution",
         text=f"{point.name} is flooded, and stands in the {point.zone.replace('_', ' ')}.",
         why="It gives off explosive gas and acid: take a sealed one, or box it with a vent to the "
-            "outside and accept this with that in writing.",
+        "outside and accept this with that in writing.",
         actions=(Action(label="Take a sealed one (AGM)", edit=ChangePoint(point=sealed)),),
-    )  # fmt: skip
+    )
 
 
 CHECKS: tuple[Check, ...] = (check_joined, check_vent)

@@ -6,11 +6,11 @@ import math
 from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.devices.base import BATTERY_DEVICE
-from ready_trail.core.devices.point import BUS
 from ready_trail.core.edits import ChangeSwitch, GatherAtStud, ReturnsToBus, TriggerByIsolator
 from ready_trail.core.job import BATTERY
-from ready_trail.core.network import Coil
+from ready_trail.core.kinds.base import BATTERY_DEVICE
+from ready_trail.core.kinds.point import BUS
+from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
 from ready_trail.core.review.base import WholeCheck
 
@@ -58,18 +58,28 @@ def _signal(
         return  # one coil alone is told where it is
     largest = max(circuits, key=coil_a)
     actions = tuple(
-        Action(label=f"Take {c.circuit.name} through a signal isolator",
-               edit=TriggerByIsolator(circuit_id=c.circuit.id))
+        Action(
+            label=f"Take {c.circuit.name} through a signal isolator",
+            edit=TriggerByIsolator(circuit_id=c.circuit.id),
+        )
         for c in sorted(circuits, key=lambda c: -coil_a(c))[:3]
         if not c.use.also and not c.use.unit
-    )  # fmt: skip
-    yield largest.circuit.id, Finding(
-        code="signal_sum", area="relay", place=signal, severity="stop",
-        text=f"{len(circuits)} coils together draw more than the {signal} signal may give.",
-        why="Each is within its limit alone; together they switch the control unit off, or "
+    )
+    yield (
+        largest.circuit.id,
+        Finding(
+            code="signal_sum",
+            area="relay",
+            place=signal,
+            severity="stop",
+            text=f"{len(circuits)} coils together draw more than the {signal} signal may give.",
+            why="Each is within its limit alone; together they switch the control unit off, or "
             "harm it.",
-        found=f"{total_a:.2f} A", allowed=f"{most_a:g} A", actions=actions,
-    )  # fmt: skip
+            found=f"{total_a:.2f} A",
+            allowed=f"{most_a:g} A",
+            actions=actions,
+        ),
+    )
 
 
 def _switch(
@@ -80,15 +90,27 @@ def _switch(
     if switch is None or total_a <= switch.rating_a:
         return
     larger = switch.model_copy(update={"rating_a": float(math.ceil(total_a / 0.8))})
-    yield circuits[0].circuit.id, Finding(
-        code="switch_sum", area="switch", place=f"S{switch.number}", severity="stop",
-        text=f"{len(circuits)} coil{'s' if len(circuits) > 1 else ''} together draw more than "
-             f"{name} is rated for.",
-        why="Its contact carries all of them at once.",
-        found=f"{total_a:.2f} A", allowed=f"{switch.rating_a:g} A",
-        actions=(Action(label=f"Take one for {larger.rating_a:g} A", alters=("rating",),
-                        edit=ChangeSwitch(was=name, switch=larger)),),
-    )  # fmt: skip
+    yield (
+        circuits[0].circuit.id,
+        Finding(
+            code="switch_sum",
+            area="switch",
+            place=f"S{switch.number}",
+            severity="stop",
+            text=f"{len(circuits)} coil{'s' if len(circuits) > 1 else ''} together draw more than "
+            f"{name} is rated for.",
+            why="Its contact carries all of them at once.",
+            found=f"{total_a:.2f} A",
+            allowed=f"{switch.rating_a:g} A",
+            actions=(
+                Action(
+                    label=f"Take one for {larger.rating_a:g} A",
+                    alters=("rating",),
+                    edit=ChangeSwitch(was=name, switch=larger),
+                ),
+            ),
+        ),
+    )
 
 
 def whole_posts(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
@@ -108,15 +130,21 @@ def whole_posts(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
         circuits = {c.circuit.id for c in made.circuits}
         where = next((o for o in owners if o in circuits), made.circuits[0].circuit.id)
         name = made.installation.devices[ref].title
-        yield where, Finding(
-            code="post_crowded", area="source", place=f"{ref} {terminal}",
-            severity="stop" if len(owners) > RINGS_STOP else "caution",
-            text=f"{len(owners)} rings sit on one post: {name} {terminal}.",
-            why="A stack of rings does not stay tight; a loose one arcs and burns. Gather the "
+        yield (
+            where,
+            Finding(
+                code="post_crowded",
+                area="source",
+                place=f"{ref} {terminal}",
+                severity="stop" if len(owners) > RINGS_STOP else "caution",
+                text=f"{len(owners)} rings sit on one post: {name} {terminal}.",
+                why="A stack of rings does not stay tight; a loose one arcs and burns. Gather the "
                 "small ones on a stud or block behind one main fuse.",
-            found=f"{len(owners)}", allowed=f"{RINGS_MOST}",
-            actions=(*_gathered(made), *_by_bus(made)),
-        )  # fmt: skip
+                found=f"{len(owners)}",
+                allowed=f"{RINGS_MOST}",
+                actions=(*_gathered(made), *_by_bus(made)),
+            ),
+        )
 
 
 def _is_stud(made: Design, ref: str) -> bool:
@@ -127,10 +155,13 @@ def _is_stud(made: Design, ref: str) -> bool:
 def _gathered(made: Design) -> tuple[Action, ...]:
     """A stud for what starts at the battery and is neither a feeder nor a winch."""
     movable = tuple(
-        c.circuit.id for c in made.circuits
-        if c.circuit.start.point == BATTERY and not c.circuit.is_feeder
-        and not c.scheme.for_winch and c.circuit.rest_start is None
-    )  # fmt: skip
+        c.circuit.id
+        for c in made.circuits
+        if c.circuit.start.point == BATTERY
+        and not c.circuit.is_feeder
+        and not c.scheme.for_winch
+        and c.circuit.rest_start is None
+    )
     if len(movable) < 2:
         return ()
     movable = movable[: RINGS_MOST - 1]  # and the stud's own feed
@@ -142,9 +173,10 @@ def _by_bus(made: Design) -> tuple[Action, ...]:
     """An earth bus at the point behind which most returns run to the battery."""
     tree = made.plan.tree
     counts = {
-        p.id: sum(c.back.kind == "wire" for c in tree.starting.get(p.id, ()))
-        for p in made.job.points if p.id in tree.feeders and not p.starts_a_system
-    }  # fmt: skip
+        p.id: sum(c.back.by_wire for c in tree.starting.get(p.id, ()))
+        for p in made.job.points
+        if p.id in tree.feeders and not p.starts_a_system
+    }
     point_id = max(counts, key=lambda i: counts[i], default="")
     if not point_id or counts[point_id] < 2:
         return ()

@@ -26,8 +26,11 @@ from ready_trail.core.review.usage import moves_people_or_loads
 from ready_trail.core.schemes.direct import DIRECT_SWITCH_RATIO
 
 AREA = "switch"
-_KEY_WORDS = {"always": "at any time", "accessory": "with the accessory key",
-              "run": "with the ignition"}  # fmt: skip
+_KEY_WORDS = {
+    "always": "at any time",
+    "accessory": "with the accessory key",
+    "run": "with the ignition",
+}
 
 
 def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -44,13 +47,22 @@ def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     elif design.use.lights != "any" and design.accessories and design.scheme.for_winch:
         use = design.use.model_copy(update={"lights": "any", "key": "run"})
         follow = _with_use(design.accessories[0], use)
-        actions = (Action(label="Let it follow the ignition, no longer the lights", edit=follow,
-                          alters=("when", "fuse")),)  # fmt: skip
+        actions = (
+            Action(
+                label="Let it follow the ignition, no longer the lights",
+                edit=follow,
+                alters=("when", "fuse"),
+            ),
+        )
     yield Finding(
-        code="scheme", area=AREA, place=f"C{design.circuit.number}", severity="stop",
+        code="scheme",
+        area=AREA,
+        place=f"C{design.circuit.number}",
+        severity="stop",
         text=f"{design.scheme.label} does not serve here: {refusal}.",
-        why="It would be on, or off, when it should not be.", actions=actions,
-    )  # fmt: skip
+        why="It would be on, or off, when it should not be.",
+        actions=actions,
+    )
 
 
 def check_winch_alone(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -67,11 +79,14 @@ def check_winch_alone(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             apart = PutOnCircuit(accessory_id=winches[0].id, circuit_id="new")
             actions = (Action(label="Give the winch its own circuit", edit=apart),)
         yield Finding(
-            code="winch_shared", area=AREA, place=f"C{design.circuit.number}", severity="stop",
+            code="winch_shared",
+            area=AREA,
+            place=f"C{design.circuit.number}",
+            severity="stop",
             text="A winch needs its own pair of cables and its own contactor.",
             why="Sized as an ordinary load, its cables and contacts would burn at stall.",
             actions=actions,
-        )  # fmt: skip
+        )
 
 
 def check_switch_load(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -83,13 +98,18 @@ def check_switch_load(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     if design.current_a > limit_a:
         release = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
         yield Finding(
-            code="switch_load", area=AREA, place=f"S{switch.number}", severity="stop",
+            code="switch_load",
+            area=AREA,
+            place=f"S{switch.number}",
+            severity="stop",
             text=f"The switch {switch.name} carries the load above its working limit.",
             why="Switch contacts burn or weld; let a relay carry the load.",
-            found=f"{design.current_a:.1f} A", allowed=f"{limit_a:.1f} A",
+            found=f"{design.current_a:.1f} A",
+            allowed=f"{limit_a:.1f} A",
             actions=(Action(label="Let the scheme follow", edit=release),)
-            if design.circuit.held.scheme else (),
-        )  # fmt: skip
+            if design.circuit.held.scheme
+            else (),
+        )
 
 
 def check_surge(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -98,8 +118,10 @@ def check_surge(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     if design.scheme.switch_role != "path" or switch is None:
         return
     bears_a = switch.surge_a or CONTACT_START_X * switch.rating_a
-    starts = [(start_x(a.model, a.inrush_x) - 1) * i for a, i in
-              zip(design.accessories, design.planned.load_currents_a, strict=False)]  # fmt: skip
+    starts = [
+        (start_x(a.model, a.inrush_x) - 1) * i
+        for a, i in zip(design.accessories, design.planned.load_currents_a, strict=False)
+    ]
     if design.feeds is not None:
         for member in context.plan.tree.starting.get(design.feeds.id, ()):
             currents_a = context.plan.circuits[member.id].load_currents_a
@@ -113,14 +135,21 @@ def check_surge(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         return
     larger = switch.model_copy(update={"surge_a": float(math.ceil(peak_a / 10) * 10)})
     yield Finding(
-        code="switch_surge", area=AREA, place=switch.name,
+        code="switch_surge",
+        area=AREA,
+        place=switch.name,
         severity="stop" if peak_a > START_STOP_X * bears_a else "caution",
         text=f"The start behind {switch.name} is above its surge rating.",
         why="Its contacts weld or burn when a motor starts. Take one that bears it.",
-        found=f"{peak_a:.0f} A", allowed=f"{bears_a:.0f} A",
-        actions=(Action(label=f"Take one for a surge of {larger.surge_a:.0f} A",
-                        edit=ChangeSwitch(was=switch.name, switch=larger)),),
-    )  # fmt: skip
+        found=f"{peak_a:.0f} A",
+        allowed=f"{bears_a:.0f} A",
+        actions=(
+            Action(
+                label=f"Take one for a surge of {larger.surge_a:.0f} A",
+                edit=ChangeSwitch(was=switch.name, switch=larger),
+            ),
+        ),
+    )
 
 
 def check_panel_feed(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -134,22 +163,34 @@ def check_panel_feed(design: CircuitDesign, context: Context) -> Iterator[Findin
         return
     wakes = tree.waking(panel.id)
     alone = switch.model_copy(update={"panel": None, "position": ""})
-    actions = [Action(label=f"Take {switch.name} out of {panel.name}",
-                      edit=ChangeSwitch(was=switch.name, switch=alone))]  # fmt: skip
+    actions = [
+        Action(
+            label=f"Take {switch.name} out of {panel.name}",
+            edit=ChangeSwitch(was=switch.name, switch=alone),
+        )
+    ]
     if wakes.lights == "any":
         follow = use.model_copy(update={"key": wakes.key})
         actions.append(
-            Action(label=f"Let it follow {panel.name}: {_KEY_WORDS[wakes.key]}",
-                   edit=with_use_edit(design.job, design.circuit, follow), alters=("when", "fuse"))
-        )  # fmt: skip
+            Action(
+                label=f"Let it follow {panel.name}: {_KEY_WORDS[wakes.key]}",
+                edit=with_use_edit(design.job, design.circuit, follow),
+                alters=("when", "fuse"),
+            )
+        )
     yield Finding(
-        code="panel_feed_differs", area=AREA, place=f"S{switch.number}", severity="stop",
+        code="panel_feed_differs",
+        area=AREA,
+        place=f"S{switch.number}",
+        severity="stop",
         text=f"{panel.name} is live {_KEY_WORDS[wakes.key]}, and {switch.name} in it should work "
-             f"{_KEY_WORDS[use.key]}.",
+        f"{_KEY_WORDS[use.key]}.",
         why="The switches of a panel share its feed: fed from elsewhere, this one would join "
-            "two feeds, or be wired as the drawing does not show.",
-        found=_KEY_WORDS[wakes.key], allowed=_KEY_WORDS[use.key], actions=tuple(actions),
-    )  # fmt: skip
+        "two feeds, or be wired as the drawing does not show.",
+        found=_KEY_WORDS[wakes.key],
+        allowed=_KEY_WORDS[use.key],
+        actions=tuple(actions),
+    )
 
 
 def check_own_switch(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -160,12 +201,14 @@ def check_own_switch(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     kept = bool(accessory.own_feed)  # lamps of the vehicle, not driving lights
     if accessory.use.lights == "high" and not accessory.use.switch and not kept:
         yield Finding(
-            code="no_own_switch", area=AREA, place=f"L{design.circuit.number}",
+            code="no_own_switch",
+            area=AREA,
+            place=f"L{design.circuit.number}",
             severity="caution",
             text="These lights come on with every high beam.",
             why="Driving lights need an off switch of their own.",
             actions=_given_switch(accessory, design.job),
-        )  # fmt: skip
+        )
 
 
 def check_guard(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -178,25 +221,32 @@ def check_guard(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             continue
         actions: tuple[Action, ...] = ()
         if switch is not None:
-            edit = ChangeSwitch(was=switch.name,
-                                switch=switch.model_copy(update={"guarded": True}))  # fmt: skip
+            edit = ChangeSwitch(was=switch.name, switch=switch.model_copy(update={"guarded": True}))
             actions = (Action(label="Guard the switch", edit=edit),)
         elif switch is None and not accessory.use.switch:
             actions = _given_switch(accessory, design.job, guarded=True)
         place = f"S{switch.number}" if switch is not None else f"L{design.circuit.number}"
         if winch:
             yield Finding(
-                code="unguarded", area=AREA, place=place, severity="caution",
+                code="unguarded",
+                area=AREA,
+                place=place,
+                severity="caution",
                 text="The winch switch can be knocked on.",
-                why="Nothing that moves a rope may start by accident.", actions=actions,
-            )  # fmt: skip
+                why="Nothing that moves a rope may start by accident.",
+                actions=actions,
+            )
             continue
         yield Finding(
-            code="no_interlock", area=AREA, place=place, severity="stop",
+            code="no_interlock",
+            area=AREA,
+            place=place,
+            severity="stop",
             text=f"{accessory.name} can come on by accident.",
             why="It may hurt somebody: it needs a guarded switch, or to work only while another "
-                "circuit is on.", actions=actions,
-        )  # fmt: skip
+            "circuit is on.",
+            actions=actions,
+        )
 
 
 def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -215,11 +265,15 @@ def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]
             continue
         actions = by_isolator(design)
         yield Finding(
-            code="data_bus", area=AREA, place=device.ref, severity="caution",
+            code="data_bus",
+            area=AREA,
+            place=device.ref,
+            severity="caution",
             text=f"The coil draws on the {device.label.lower()} of a supervised vehicle.",
             why="A control unit may watch that wire. Prove a feed on the survey's sheet that may "
-                "be loaded, or take an isolator that draws milliamps.", actions=actions,
-        )  # fmt: skip
+            "be loaded, or take an isolator that draws milliamps.",
+            actions=actions,
+        )
 
 
 def check_lamps(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -231,16 +285,20 @@ def check_lamps(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         return
     dark = tuple(
         ChangeSwitch(was=s.name, switch=s.model_copy(update={"lamp": "none"}))
-        for s in design.job.switches if s.panel == design.feeds.id and s.lamp == "side"
-    )  # fmt: skip
+        for s in design.job.switches
+        if s.panel == design.feeds.id and s.lamp == "side"
+    )
     yield Finding(
-        code="data_bus", area=AREA, place=lamps.owner, severity="caution",
+        code="data_bus",
+        area=AREA,
+        place=lamps.owner,
+        severity="caution",
         text=f"The lamps of {design.feeds.name} draw on the side-light feed of a supervised "
-             "vehicle.",
+        "vehicle.",
         why="A control unit may watch that wire. Prove one on the survey's sheet that may be "
-            "loaded, or leave the lamps dark.",
+        "loaded, or leave the lamps dark.",
         actions=tuple(Action(label=f"Leave {e.switch.name} dark", edit=e) for e in dark),
-    )  # fmt: skip
+    )
 
 
 def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -257,17 +315,23 @@ def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Findi
         live = Action(label="Let that point live always", edit=awake, alters=("when", "fuse"))
         actions = (live,) if feeder else ()
         yield Finding(
-            code="sleeps", area=AREA, place=place, severity="caution",
+            code="sleeps",
+            area=AREA,
+            place=place,
+            severity="caution",
             text="It should live parked, but the point where it starts sleeps with the key.",
             why="It goes off when the key does; state its key, or start it elsewhere.",
             actions=actions,
-        )  # fmt: skip
+        )
     elif not use.switch and not waking.switched and not use.while_on and use.channel is None:
         yield Finding(
-            code="always_live", area=AREA, place=place, severity="note",
+            code="always_live",
+            area=AREA,
+            place=place,
+            severity="note",
             text="This circuit is live while the vehicle is parked.",
             why="Right for what must live parked; everything else follows the key.",
-        )  # fmt: skip
+        )
 
 
 def whole_switches(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
@@ -283,14 +347,19 @@ def whole_switches(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
             if not why:
                 continue
             switch = made.job.switch(name)
-            yield other.circuit.id, Finding(
-                code="switch_clash", area=AREA, place=f"S{switch.number if switch else 0}",
-                severity="stop",
-                text=f"{name} also works {first.circuit.name}: {why}.",
-                why="One contact can be fed from one place only; give this circuit a switch of "
+            yield (
+                other.circuit.id,
+                Finding(
+                    code="switch_clash",
+                    area=AREA,
+                    place=f"S{switch.number if switch else 0}",
+                    severity="stop",
+                    text=f"{name} also works {first.circuit.name}: {why}.",
+                    why="One contact can be fed from one place only; give this circuit a switch of "
                     "its own, or the same key and lights.",
-                actions=_given_switch(other.accessories[0], other.job),
-            )  # fmt: skip
+                    actions=_given_switch(other.accessories[0], other.job),
+                ),
+            )
 
 
 def _clash(a: CircuitDesign, b: CircuitDesign) -> str:
@@ -316,10 +385,19 @@ def _given_switch(accessory: Accessory, job: Job, *, guarded: bool = False) -> t
         name, number = f"{accessory.name[:70]} {number}", number + 1
     had = job.switch(accessory.use.switch) if accessory.use.switch else None
     guarded = guarded or (had is not None and had.guarded)
-    edit = GiveSwitch(accessory_id=accessory.id, name=name, guarded=guarded,
-                      momentary=moves_people_or_loads(accessory))  # fmt: skip
-    return (Action(label=f"Give it a{' guarded' if guarded else ''} switch", edit=edit,
-                   alters=("when", "rating")),)  # fmt: skip
+    edit = GiveSwitch(
+        accessory_id=accessory.id,
+        name=name,
+        guarded=guarded,
+        momentary=moves_people_or_loads(accessory),
+    )
+    return (
+        Action(
+            label=f"Give it a{' guarded' if guarded else ''} switch",
+            edit=edit,
+            alters=("when", "rating"),
+        ),
+    )
 
 
 def _with_use(accessory: Accessory, use: Use) -> ChangeAccessory:

@@ -31,21 +31,27 @@ def check_hand(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     if not switch.momentary and (moving or brief):
         first = (moving or brief)[0]
         yield Finding(
-            code="latches", area=AREA, place=place, severity="stop" if moving else "caution",
+            code="latches",
+            area=AREA,
+            place=place,
+            severity="stop" if moving else "caution",
             text=f"The switch {switch.name} stays on by itself, on {first.name}.",
             why="What moves a load, or is meant for moments, stops when the hand lets go.",
             actions=_other_hand(switch, design, momentary=True),
-        )  # fmt: skip
+        )
     steady = [a for a in design.accessories if a.duty == "continuous"]
     if switch.momentary and steady and not moving:
         yield Finding(
-            code="springs_back", area=AREA, place=place, severity="stop",
+            code="springs_back",
+            area=AREA,
+            place=place,
+            severity="stop",
             text=f"The switch {switch.name} springs back, and {steady[0].name} is meant to stay "
-                 "on.",
+            "on.",
             why="Somebody will wedge it; a switch that latches is made for it. Or state the load "
-                "as intermittent.",
+            "as intermittent.",
             actions=_other_hand(switch, design, momentary=False),
-        )  # fmt: skip
+        )
 
 
 def _other_hand(switch: Switch, design: CircuitDesign, *, momentary: bool) -> tuple[Action, ...]:
@@ -61,8 +67,12 @@ def _other_hand(switch: Switch, design: CircuitDesign, *, momentary: bool) -> tu
     name, number = design.accessories[0].name, 2
     while job.switch(name) is not None:
         name, number = f"{design.accessories[0].name[:55]} {number}", number + 1
-    give = GiveSwitch(accessory_id=design.accessories[0].id, name=name[:60],
-                      guarded=switch.guarded, momentary=momentary)  # fmt: skip
+    give = GiveSwitch(
+        accessory_id=design.accessories[0].id,
+        name=name[:60],
+        guarded=switch.guarded,
+        momentary=momentary,
+    )
     return (Action(label=f"Give it a switch of its own that {words}", edit=give),)
 
 
@@ -84,37 +94,48 @@ def check_left_on(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     )
     if any(a.model == "winch" for a in design.accessories):
         yield Finding(
-            code="winch_live", area=AREA, place=f"S{switch.number}", severity="stop",
+            code="winch_live",
+            area=AREA,
+            place=f"S{switch.number}",
+            severity="stop",
             text="The winch works with the key out.",
             why="Whoever finds its switch moves the rope; feed its switch from the ignition.",
             actions=(follow,),
-        )  # fmt: skip
+        )
     elif (
         not switch.momentary
-        and design.sizing.request.duty == "continuous"
+        and design.sizing.request.rule.duty == "continuous"
         and design.current_a > LEFT_ON_A
     ):
         yield Finding(
-            code="left_on", area=AREA, place=f"S{switch.number}", severity="caution",
+            code="left_on",
+            area=AREA,
+            place=f"S{switch.number}",
+            severity="caution",
             text="Left on, it goes on drawing with the key out.",
             why="A latching switch on a constant feed is forgotten one day, and the battery is "
-                "flat the next.",
-            found=f"{design.current_a:.1f} A", allowed=f"{LEFT_ON_A:g} A", actions=(follow,),
-        )  # fmt: skip
+            "flat the next.",
+            found=f"{design.current_a:.1f} A",
+            allowed=f"{LEFT_ON_A:g} A",
+            actions=(follow,),
+        )
 
 
 def check_winch_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A winch comes back by a cable of its own, never through the body."""
-    if not design.scheme.for_winch or design.circuit.back.kind != "chassis":
+    if not design.scheme.for_winch or not design.circuit.back.on_body:
         return
     edit = SetReturn(circuit_id=design.circuit.id, back=Return(kind="wire"))
     yield Finding(
-        code="winch_return", area="wire", place=main_wire(design), severity="stop",
+        code="winch_return",
+        area="wire",
+        place=main_wire(design),
+        severity="stop",
         text="The winch's current comes back through the body.",
         why="Hundreds of amperes find their way through bearings, straps and thin sheet. It takes "
-            "a cable of its own to the battery.",
+        "a cable of its own to the battery.",
         actions=(Action(label="Run a return cable", edit=edit),),
-    )  # fmt: skip
+    )
 
 
 CHECKS: tuple[Check, ...] = (check_hand, check_left_on, check_winch_return)

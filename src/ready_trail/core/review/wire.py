@@ -17,7 +17,7 @@ from ready_trail.core.edits import (
 from ready_trail.core.job import BATTERY, Return
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Finding, OutletDesign
-from ready_trail.core.review.base import Check, Context, main_wire, releases
+from ready_trail.core.review.base import Check, Context, at_battery, main_wire, releases
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 
 AREA = "wire"
@@ -31,20 +31,25 @@ def check_conductor_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]
         return
     release = ReleaseChoice(circuit_id=design.circuit.id, what="size")
     yield Finding(
-        code="conductor_drop", area=AREA, place=main_wire(design), severity="caution",
+        code="conductor_drop",
+        area=AREA,
+        place=main_wire(design),
+        severity="caution",
         text=f"{rung.conductor.label} loses too much voltage over this length.",
         why="The accessory works below what its maker expects.",
-        found=f"{rung.conductor_drop_v:.2f} V", allowed=f"{request.drop_limit_v:.2f} V",
+        found=f"{rung.conductor_drop_v:.2f} V",
+        allowed=f"{request.drop_limit_v:.2f} V",
         actions=(Action(label="Let the wire size follow", edit=release, alters=("fuse",)),)
-        if design.circuit.held.size else (),
-    )  # fmt: skip
+        if design.circuit.held.size
+        else (),
+    )
 
 
 def check_path_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """Drop of the whole path, and the accessory's own minimum voltage."""
     request = design.sizing.request
     for end in design.outlets:
-        yield from _path_findings(design, end, PATH_EXTRA_RATIO * request.nominal_v)
+        yield from _path_findings(design, end, PATH_EXTRA_RATIO * request.supply.nominal_v)
 
 
 def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> Iterator[Finding]:
@@ -55,29 +60,48 @@ def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> 
     largest, largest_v = profile.steepest
     if profile.path_drop_v > limit_v:
         yield Finding(
-            code="path_drop", area=AREA, place=largest, severity="caution",
+            code="path_drop",
+            area=AREA,
+            place=largest,
+            severity="caution",
             text=f"The path loses too much between source and accessory; most of it in "
-                 f"{largest} ({largest_v:.2f} V).",
+            f"{largest} ({largest_v:.2f} V).",
             why="Fuses, contacts and joints add to what the wire loses.",
-            found=f"{profile.path_drop_v:.2f} V", allowed=f"{limit_v:.2f} V",
-            actions=releases(design) + _thicker(design, profile.path_drop_v - limit_v)
+            found=f"{profile.path_drop_v:.2f} V",
+            allowed=f"{limit_v:.2f} V",
+            actions=releases(design)
+            + _thicker(design, profile.path_drop_v - limit_v)
             + _own_return(design),
-        )  # fmt: skip
+        )
     minima = [a.min_v for a in end.outlet.accessories if a.min_v is not None]
     if minima and profile.load_v < max(minima):
         yield Finding(
-            code="load_voltage", area=AREA, place=end.outlet.ref, severity="caution",
+            code="load_voltage",
+            area=AREA,
+            place=end.outlet.ref,
+            severity="caution",
             text=f"The accessory gets less than its maker's minimum; {largest} loses most.",
             why="It may cut out or restart under load.",
-            found=f"{profile.load_v:.2f} V", allowed=f"at least {max(minima):.1f} V",
-            actions=releases(design) + _thicker(design, max(minima) - profile.load_v)
-            + _own_return(design),
-        )  # fmt: skip
+            found=f"{profile.load_v:.2f} V",
+            allowed=f"at least {max(minima):.1f} V",
+            actions=releases(design)
+            + _thicker(design, max(minima) - profile.load_v)
+            + _own_return(design)
+            + _own_feed(design),
+        )
+
+
+def _own_feed(design: CircuitDesign) -> tuple[Action, ...]:
+    """What others draw through the same feeder is no loss of its own on the battery's post."""
+    start = next((p for p in design.job.points if p.id == design.circuit.start.point), None)
+    if start is None or not start.is_one_stud or design.job.feeder_of(start.id) is None:
+        return ()
+    return (at_battery(design, "Start it at the battery"),)
 
 
 def _own_return(design: CircuitDesign) -> tuple[Action, ...]:
     """Body and joints lose more than a wire of its own would, where they are in the way."""
-    if design.circuit.back.kind != "chassis":
+    if not design.circuit.back.on_body:
         return ()
     edit = SetReturn(circuit_id=design.circuit.id, back=Return(kind="wire"))
     return (Action(label="Run a return wire", edit=edit),)
@@ -100,7 +124,7 @@ def _thicker(design: CircuitDesign, less_v: float) -> tuple[Action, ...]:
 
 def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Insulation class against the zones on the way."""
-    class_c = design.sizing.request.insulation_c
+    class_c = design.sizing.request.wire.insulation_c
     catalogue = context.catalogue
     hottest: dict[str, float] = {}
     bare: set[str] = set()
@@ -112,32 +136,56 @@ def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Findin
     for zone, ambient_c in hottest.items():
         label = catalogue.zones[zone].label.lower()
         if ambient_c >= class_c:
-            hotter = () if class_c >= 125 or ambient_c >= 125 else (
-                Action(label="Use 125 °C insulation", edit=HoldChoice(
-                    circuit_id=design.circuit.id, what="insulation_c", value="125")),
-            )  # fmt: skip
+            hotter = (
+                ()
+                if class_c >= 125 or ambient_c >= 125
+                else (
+                    Action(
+                        label="Use 125 °C insulation",
+                        edit=HoldChoice(
+                            circuit_id=design.circuit.id, what="insulation_c", value="125"
+                        ),
+                    ),
+                )
+            )
             yield Finding(
-                code="insulation", area=AREA, place=zone, severity="stop",
+                code="insulation",
+                area=AREA,
+                place=zone,
+                severity="stop",
                 text=f"{class_c} °C insulation may not be used in {label}.",
                 why="The air alone is as hot as the insulation may get.",
-                found=f"{ambient_c:.0f} °C", allowed=f"under {class_c} °C", actions=hotter,
-            )  # fmt: skip
+                found=f"{ambient_c:.0f} °C",
+                allowed=f"under {class_c} °C",
+                actions=hotter,
+            )
         elif zone in bare:
             yield Finding(
-                code="hot_zone", area=AREA, place=zone, severity="caution",
+                code="hot_zone",
+                area=AREA,
+                place=zone,
+                severity="caution",
                 text=f"The run passes {label}.",
                 why="Route it elsewhere if you can; else sleeve it against radiant heat.",
-                found=f"{ambient_c:.0f} °C", allowed=f"under {_HOT_ZONE_C:.0f} °C bare",
-                actions=(Action(label="Sleeve it there against heat", edit=SleeveAgainstHeat(
-                    circuit_id=design.circuit.id, zone=zone)),),
-            )  # fmt: skip
+                found=f"{ambient_c:.0f} °C",
+                allowed=f"under {_HOT_ZONE_C:.0f} °C bare",
+                actions=(
+                    Action(
+                        label="Sleeve it there against heat",
+                        edit=SleeveAgainstHeat(circuit_id=design.circuit.id, zone=zone),
+                    ),
+                ),
+            )
     rules_c = design.job.rules.insulation_c
     if class_c > rules_c and design.circuit.held.insulation_c is None:
         yield Finding(
-            code="hotter_class", area=AREA, place=main_wire(design), severity="note",
+            code="hotter_class",
+            area=AREA,
+            place=main_wire(design),
+            severity="note",
             text=f"{class_c} °C insulation is taken here instead of {rules_c} °C.",
             why=f"A zone on the way leaves {rules_c} °C insulation under 20 K.",
-        )  # fmt: skip
+        )
 
 
 def check_sturdy(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -152,29 +200,39 @@ def check_sturdy(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     )
     if "minimum" in rung.rejects:
         yield Finding(
-            code="too_thin", area=AREA, place=main_wire(design), severity="caution",
+            code="too_thin",
+            area=AREA,
+            place=main_wire(design),
+            severity="caution",
             text=f"{rung.conductor.label} is thinner than wires should be there.",
             why="Thin strands break where it shakes and chafes.",
             found=f"{rung.conductor.area_mm2:.2f} mm²",
-            allowed=f"at least {design.sizing.request.minimum_mm2:g} mm²",
+            allowed=f"at least {design.sizing.request.wire.minimum_mm2:g} mm²",
             actions=(release,),
-        )  # fmt: skip
+        )
     if "fit" in rung.rejects:
         yield Finding(
-            code="does_not_fit", area=AREA, place=f"F{design.circuit.number}", severity="stop",
+            code="does_not_fit",
+            area=AREA,
+            place=f"F{design.circuit.number}",
+            severity="stop",
             text=f"{rung.conductor.label} does not fit the holder, and no pigtail carries "
-                 "the fuse.",
+            "the fuse.",
             why="Trimmed strands in a terminal make heat.",
             found=f"{rung.conductor.area_mm2:.1f} mm²",
-            allowed=f"{fuse.family.socket_max_mm2:g} mm²", actions=(release,),
-        )  # fmt: skip
+            allowed=f"{fuse.family.socket_max_mm2:g} mm²",
+            actions=(release,),
+        )
     if rung.pigtail is not None:
         yield Finding(
-            code="pigtail", area=AREA, place=f"F{design.circuit.number}", severity="note",
+            code="pigtail",
+            area=AREA,
+            place=f"F{design.circuit.number}",
+            severity="note",
             text=f"Fit a pigtail of {rung.pigtail.label}, at most 150 mm, at the holder.",
             why=f"{rung.conductor.label} is thicker than the holder takes; step down with a "
-                "crimped splice.",
-        )  # fmt: skip
+            "crimped splice.",
+        )
 
 
 def check_pair(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -182,10 +240,13 @@ def check_pair(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     rung = design.sizing.chosen
     if rung is not None and rung.conductor.count > 1:
         yield Finding(
-            code="pair", area=AREA, place=main_wire(design), severity="note",
+            code="pair",
+            area=AREA,
+            place=main_wire(design),
+            severity="note",
             text=f"Run {rung.conductor.label} in parallel.",
             why="Same size, same length, same lugs, side by side: each must carry 60 %.",
-        )  # fmt: skip
+        )
 
 
 def check_wire_kind(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -194,11 +255,14 @@ def check_wire_kind(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     if rules.wire_kind == "cca":
         edit = SetHouseRules(rules=rules.model_copy(update={"wire_kind": "copper"}))
         yield Finding(
-            code="clad_aluminium", area=AREA, place=main_wire(design), severity="caution",
+            code="clad_aluminium",
+            area=AREA,
+            place=main_wire(design),
+            severity="caution",
             text="This wire is copper-clad aluminium.",
             why="It breaks and corrodes at crimps; sizes here allow for its resistance only.",
             actions=(Action(label="Take copper", edit=edit),),
-        )  # fmt: skip
+        )
 
 
 def check_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -206,17 +270,20 @@ def check_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     circuit = design.circuit
     if design.wire_on("return") is None and design.planned.parts is not None:
         return
-    if design.job.vehicle.body == "composite" and circuit.back.kind == "chassis":
+    if design.job.vehicle.body == "composite" and circuit.back.on_body:
         by_bus = circuit.start.point != BATTERY and any(
             p.id == circuit.start.point and p.earth_bus for p in design.job.points
         )
         edit = SetReturn(circuit_id=circuit.id, back=Return(kind="bus" if by_bus else "wire"))
         yield Finding(
-            code="no_return", area=AREA, place=f"G{circuit.number}", severity="stop",
+            code="no_return",
+            area=AREA,
+            place=f"G{circuit.number}",
+            severity="stop",
             text="A composite body is no way back for the current.",
             why="Without a return wire the accessory does not work, or finds another way.",
             actions=(Action(label="Run a return wire", edit=edit),),
-        )  # fmt: skip
+        )
 
 
 def check_holes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -228,11 +295,14 @@ def check_holes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             if segment.passes.leg is not None:
                 edit = ProtectHole(leg_id=segment.passes.leg)
             yield Finding(
-                code="bare_hole", area=AREA, place=segment.passes.name, severity="stop",
+                code="bare_hole",
+                area=AREA,
+                place=segment.passes.name,
+                severity="stop",
                 text=f"The wire passes {segment.passes.name} without a grommet.",
                 why="The edge cuts through the insulation.",
                 actions=(Action(label="Fit a grommet", edit=edit),),
-            )  # fmt: skip
+            )
 
 
 def check_estimates(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -241,11 +311,14 @@ def check_estimates(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     guessed_m = sum(s.length_m for s in segments if not s.taped)
     if guessed_m > 0:
         yield Finding(
-            code="estimate", area=AREA, place=main_wire(design), severity="note",
+            code="estimate",
+            area=AREA,
+            place=main_wire(design),
+            severity="note",
             text="Part of the run is still an estimate.",
             why="Tape it before you cut.",
             found=f"{guessed_m:.2f} m of {sum(s.length_m for s in segments):.2f} m",
-        )  # fmt: skip
+        )
 
 
 CHECKS: tuple[Check, ...] = (

@@ -257,6 +257,13 @@ def fed_and_earthed(accessories: tuple[Accessory, ...]) -> bool:
 
 
 __all__ = [
-    "Ask", "Bench", "Defaults", "Limb", "Scheme", "SwitchRole", "fed_and_earthed", "signal_v",
+    "Ask",
+    "Bench",
+    "Defaults",
+    "Limb",
+    "Scheme",
+    "SwitchRole",
+    "fed_and_earthed",
+    "signal_v",
     "trigger_v",
-]  # fmt: skip
+]

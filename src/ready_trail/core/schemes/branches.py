@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from ready_trail.core.devices.joint import JOINT_WORDS, JointSpec
 from ready_trail.core.installation import Joint, Terminal, Way
-from ready_trail.core.job.branch import Branch, JointKind, children
+from ready_trail.core.job.branch import Branch, children
+from ready_trail.core.kinds.joint import JOINT_WORDS, JointKind, JointSpec, is_bolted
 from ready_trail.core.schemes.base import Limb
 from ready_trail.core.schemes.ends import add_earth, add_load
 from ready_trail.core.schemes.harness import Harness
 from ready_trail.core.schemes.refs import joint_ref, short, unit_ref
-
-_BOLTED = ("double_lug", "bus")
 
 
 def add_branches(harness: Harness, at: Terminal, out: tuple[str, ...]) -> Terminal | None:
@@ -23,16 +21,26 @@ def add_branches(harness: Harness, at: Terminal, out: tuple[str, ...]) -> Termin
     return Terminal(device=shared, terminal="-") if shared else None
 
 
-def add_joint(harness: Harness, ref: str, kind: JointKind, zone: str, at_m: float | None) -> None:
-    """Add a joint."""
+def add_joint(
+    harness: Harness, ref: str, kind: JointKind, zone: str, at_m: float | None, branch: str = ""
+) -> None:
+    """Add a joint: the trunk's, or the one at the end of a branch."""
     words = JOINT_WORDS[kind]
-    harness.add(ref, JointSpec(), words.capitalize(), "joint of the branches", name=ref,
-                zone=zone, at_m=at_m)  # fmt: skip
+    harness.add(
+        ref,
+        JointSpec(how=kind),
+        words.capitalize(),
+        "joint of the branches",
+        name=ref,
+        zone=zone,
+        at_m=at_m,
+        branch=branch,
+    )
 
 
 def end_joint(kind: JointKind) -> Joint:
     """Return how a wire ends at a joint."""
-    return "lug" if kind in _BOLTED else "crimp"
+    return "lug" if is_bolted(kind) else "crimp"
 
 
 def _grow(
@@ -57,32 +65,59 @@ def _grow(
             tail = "sealed" if any(a.tail_end == "sealed" for a, _ in loads) else "crimp"
             tail_m = loads[0][0].tail_m if len(loads) == 1 else 0.0
         label = harness.wire(
-            "power", at, Terminal(device=end, terminal="+"), limb.run, colour=bench.colour,
-            joints=(end_joint(kind), tail), tail_m=tail_m, conductor=limb.conductor,
+            "power",
+            at,
+            Terminal(device=end, terminal="+"),
+            limb.run,
+            colour=bench.colour,
+            joints=(end_joint(kind), tail),
+            tail_m=tail_m,
+            conductor=limb.conductor,
             branch=branch.id,
-        )  # fmt: skip
+        )
         way = (*out, label)
         comes_back = bool(branch.loads)
         if not branch.loads:
-            comes_back = bool(_grow(harness, branch.id, Terminal(device=end, terminal="+"), way,
-                                    (*joints, end), branch.joint))  # fmt: skip
+            comes_back = bool(
+                _grow(
+                    harness,
+                    branch.id,
+                    Terminal(device=end, terminal="+"),
+                    way,
+                    (*joints, end),
+                    branch.joint,
+                )
+            )
         if not comes_back:
             continue
         minus = Terminal(device=end, terminal="-")
-        if branch.back.kind == "chassis":
+        if branch.back.on_body:
             earth = f"G{bench.number}.{short(branch.id)}"
             label = harness.wire(
-                "return", minus, Terminal(device=earth, terminal="1"), limb.back, colour="BK",
-                joints=(tail, "lug"), tail_m=tail_m, conductor=limb.conductor, branch=branch.id,
-            )  # fmt: skip
-            add_earth(harness, earth, limb.chassis_ohm, limb.run[-1].zone, None)
+                "return",
+                minus,
+                Terminal(device=earth, terminal="1"),
+                limb.back,
+                colour="BK",
+                joints=(tail, "lug"),
+                tail_m=tail_m,
+                conductor=limb.conductor,
+                branch=branch.id,
+            )
+            add_earth(harness, earth, limb.chassis_ohm, limb.run[-1].zone, None, branch.id)
             harness.backs[end] = (label, earth)
         else:
             label = harness.wire(
-                "return", minus, Terminal(device=here, terminal="-"), limb.back, colour="BK",
-                joints=(tail, end_joint(kind)), tail_m=tail_m, conductor=limb.conductor,
+                "return",
+                minus,
+                Terminal(device=here, terminal="-"),
+                limb.back,
+                colour="BK",
+                joints=(tail, end_joint(kind)),
+                tail_m=tail_m,
+                conductor=limb.conductor,
                 branch=branch.id,
-            )  # fmt: skip
+            )
             harness.backs[end] = (label, here)
             shared = here
         if branch.loads:
@@ -96,8 +131,8 @@ def _end(harness: Harness, branch: Branch, limb: Limb) -> str:
     zone = limb.run[-1].zone
     if not branch.loads:
         ref = joint_ref(bench.number, branch.id)
-        add_joint(harness, ref, branch.joint, zone, None)
+        add_joint(harness, ref, branch.joint, zone, None, branch.id)
         return ref
     ref = unit_ref(bench.load, branch.id)
-    add_load(harness, ref, bench.loads_on(branch), branch.name, zone, None)
+    add_load(harness, ref, bench.loads_on(branch), branch.name, zone, None, branch.id)
     return ref

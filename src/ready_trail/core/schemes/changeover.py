@@ -44,9 +44,11 @@ class Changeover(Defaults):
         if len(accessory.outputs) != 2 or ask.circuit.output:
             return "its accessory has no two outputs on this one circuit"
         if not ask.use.switch or ask.circuit.branches:
-            return "there is no switch that chooses" if not ask.use.switch else (
-                "its units sit apart; a changeover feeds one place"
-            )  # fmt: skip
+            return (
+                "there is no switch that chooses"
+                if not ask.use.switch
+                else ("its units sit apart; a changeover feeds one place")
+            )
         if not ask.waking.sleeps:
             return "87a is live at rest: start it where the key or the lights already rule"
         return ""
@@ -70,14 +72,26 @@ class Changeover(Defaults):
         first, second = ordered_outputs(bench.ask)
         rest = clip(bench.run, switching_m(bench), bench.circuit.run_m)
         load = bench.load
-        harness.wire("power", made, Terminal(device=load, terminal=first), rest,
-                     colour=bench.colour, joints=("crimp", "crimp"))  # fmt: skip
+        harness.wire(
+            "power",
+            made,
+            Terminal(device=load, terminal=first),
+            rest,
+            colour=bench.colour,
+            joints=("crimp", "crimp"),
+        )
         at_rest = Terminal(device=made.device, terminal="87a")
-        harness.wire("power", at_rest, Terminal(device=load, terminal=second), rest,
-                     colour=bench.colour, joints=("crimp", "crimp"), branch="rest")  # fmt: skip
+        harness.wire(
+            "power",
+            at_rest,
+            Terminal(device=load, terminal=second),
+            rest,
+            colour=bench.colour,
+            joints=("crimp", "crimp"),
+            branch="rest",
+        )
         parts = tuple((accessory.only(output=name), name) for name in (first, second))
-        add_load(harness, load, parts, bench.circuit.name, bench.run[-1].zone,
-                 bench.circuit.run_m)  # fmt: skip
+        add_load(harness, load, parts, bench.circuit.name, bench.run[-1].zone, bench.circuit.run_m)
         way_back(harness, Terminal(device=load, terminal="-"), "crimp")
         control_to(harness, switched_feed(harness), coil_end(harness, "86"))
         coil_to_earth(harness, coil_end(harness, "85"))

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.devices.passage import PassageSpec
 from ready_trail.core.installation import Parts, Terminal
+from ready_trail.core.kinds.passage import PassageSpec
 from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
 from ready_trail.core.schemes.harness import Harness, clip
 from ready_trail.core.schemes.power import fused_lead, to_load_and_back
@@ -24,19 +24,21 @@ class ChannelPass(Defaults):
     switch_role: SwitchRole = "none"
 
     def refusal(self, ask: Ask) -> str:
-        """Needs a factory bank with a pass-through that no other circuit uses."""
+        """Needs a factory bank with a spare wire into the cabin that no other circuit uses."""
         point = ask.start_point
-        if point is None or point.kind != "factory_bank" or not ask.circuit.start.position:
+        if point is None or not point.is_a.has_channel_bank or not ask.circuit.start.position:
             return "it does not start at a channel of a factory bank"
         if point.pass_through_mohm is None:
             return f"{point.name} has no pass-through stated"
-        other = next(
-            (c for c in ask.job.circuits
-             if c.id != ask.circuit.id and c.start.point == point.id
-             and c.held.scheme == self.key), None,
-        )  # fmt: skip
-        if other is not None:
-            return f"{other.name} uses the one pass-through; more need a new hole"
+        others = [
+            c
+            for c in ask.job.circuits
+            if c.id != ask.circuit.id and c.start.point == point.id and c.held.scheme == self.key
+        ]
+        if len(others) >= point.pass_wires:
+            names = ", ".join(c.name for c in others)
+            proved = "the one spare wire" if point.pass_wires == 1 else "every spare wire"
+            return f"{names} uses {proved} through the firewall; more need a new hole"
         if ask.circuit.branches:
             return "its units sit apart; lead the channel to a joint instead"
         return ""
@@ -53,7 +55,7 @@ class ChannelPass(Defaults):
     def cautions(self, ask: Ask) -> tuple[str, ...]:
         """Say what to mind."""
         return (
-            "One channel may use the pass-through; a second device in the cabin needs a new hole.",
+            "Each proved spare wire takes one channel; another device in the cabin needs a hole.",
         )
 
     def wiring(self, bench: Bench) -> Parts:
@@ -63,11 +65,24 @@ class ChannelPass(Defaults):
         ohm = (point.pass_through_mohm or 1.0) * 1e-3 if point is not None else 0.001
         ref = f"P{bench.number}"
         jumper = clip(bench.run, 0.0, min(_JUMPER_M, bench.circuit.run_m / 2))
-        harness.wire("power", fused_lead(harness), Terminal(device=ref, terminal="bay"), jumper,
-                     colour=bench.colour, joints=("crimp", "crimp"))  # fmt: skip
-        harness.add(ref, PassageSpec(ohm=ohm), "Pass-through", "the vehicle's own lead",
-                    name="Pass-through", zone=bench.run[0].zone, on_the_way=True,
-                    at_m=min(_JUMPER_M, bench.circuit.run_m / 2))  # fmt: skip
+        harness.wire(
+            "power",
+            fused_lead(harness),
+            Terminal(device=ref, terminal="bay"),
+            jumper,
+            colour=bench.colour,
+            joints=("crimp", "crimp"),
+        )
+        harness.add(
+            ref,
+            PassageSpec(ohm=ohm),
+            "Pass-through",
+            "the vehicle's own lead",
+            name="Pass-through",
+            zone=bench.run[0].zone,
+            on_the_way=True,
+            at_m=min(_JUMPER_M, bench.circuit.run_m / 2),
+        )
         to_load_and_back(harness, Terminal(device=ref, terminal="cabin"))
         return harness.parts()
 

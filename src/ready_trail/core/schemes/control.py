@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ready_trail.core.devices.earth import CHASSIS_OHM, EarthSpec
-from ready_trail.core.devices.fuse import CONTROL_FAMILY, control_fuse_spec
-from ready_trail.core.devices.point import channel_terminal
-from ready_trail.core.devices.switch import SwitchSpec, output_of
-from ready_trail.core.devices.vehicle import FeedSpec, HeadlampsSpec
 from ready_trail.core.installation import Device, Duty, Piece, Terminal
 from ready_trail.core.job import Job
+from ready_trail.core.kinds.earth import CHASSIS_OHM, EarthSpec
+from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
+from ready_trail.core.kinds.point import channel_terminal
+from ready_trail.core.kinds.switch import SwitchSpec, output_of
+from ready_trail.core.kinds.vehicle import FeedSpec, HeadlampsSpec
 from ready_trail.core.schemes.base import Bench
 from ready_trail.core.schemes.harness import Harness, piece_at
 from ready_trail.core.states import WITH_ACCESSORY, WITH_IGNITION, WITH_SIDE, Closed
@@ -28,11 +28,6 @@ _FEEDS: dict[str, tuple[str, str, str, Closed]] = {
 }
 
 
-def signal_of(ref: str) -> str:
-    """Return which of the vehicle's signals a feed device is, or an empty text."""
-    return next((signal for signal, feed in _FEEDS.items() if feed[0] == ref), "")
-
-
 def known_wire(job: Job, function: str) -> str:
     """Words for the wire that the survey proved to have this function, or an empty text."""
     return next((k.words for k in job.survey.known if k.function == function), "")
@@ -42,8 +37,14 @@ def vehicle_feed(job: Job, which: str) -> tuple[Device, Terminal]:
     """A vehicle feed that is live in some states: accessory, run or side."""
     ref, label, function, closed = _FEEDS[which]
     detail = known_wire(job, function) or "to be found and proved; a trigger only"
-    device = Device(ref=ref, spec=FeedSpec(closed=closed), owner="", label=label, detail=detail,
-                    name=label)  # fmt: skip
+    device = Device(
+        ref=ref,
+        spec=FeedSpec(closed=closed, signal=which),
+        owner="",
+        label=label,
+        detail=detail,
+        name=label,
+    )
     return device, Terminal(device=ref, terminal="1")
 
 
@@ -56,12 +57,19 @@ def headlamps(job: Job) -> Device:
         if known_wire(job, function)
     ]
     spec = HeadlampsSpec(
-        side=vehicle.headlamps, common_always=vehicle.headlamp_common == "always",
+        side=vehicle.headlamps,
+        common_always=vehicle.headlamp_common == "always",
         nominal_v=float(vehicle.nominal_v),
-    )  # fmt: skip
+    )
     detail = f"switched on the {vehicle.headlamps} side"
-    return Device(ref="HL", spec=spec, owner="", label="Headlamps", name="Headlamps",
-                  detail="; ".join((detail, *proved)))  # fmt: skip
+    return Device(
+        ref="HL",
+        spec=spec,
+        owner="",
+        label="Headlamps",
+        name="Headlamps",
+        detail="; ".join((detail, *proved)),
+    )
 
 
 def signal_terminal(harness: Harness, signal: str) -> Terminal:
@@ -101,8 +109,9 @@ def control_fuse(
     rating_a = bench.job.rules.control_fuse_a
     ref = f"F{bench.number}{suffix}"
     begin, out = Terminal(device=ref, terminal="1"), Terminal(device=ref, terminal="2")
-    harness.wire(role, source, begin, (control_piece(bench, _BATTERY_TAP_M),),
-                 colour=bench.control_colour)  # fmt: skip
+    harness.wire(
+        role, source, begin, (control_piece(bench, _BATTERY_TAP_M),), colour=bench.control_colour
+    )
     spec = control_fuse_spec(rating_a, bench.catalogue.fuse_family(CONTROL_FAMILY))
     harness.add(ref, spec, f"{rating_a:g} A", "control fuse, blade")
     return out
@@ -122,9 +131,7 @@ def switched_feed(harness: Harness) -> Terminal:
     return Terminal(device=ref, terminal=output_of(switch.throws, bench.use.throw))
 
 
-def own_switch(
-    harness: Harness, supply: Terminal | None, *, from_relay: bool = False
-) -> Terminal:  # fmt: skip
+def own_switch(harness: Harness, supply: Terminal | None, *, from_relay: bool = False) -> Terminal:
     """Put this circuit's switch into a control wire of its own; return its far side.
 
     Without ``supply`` the wires to it are there already. ``from_relay`` tells that it comes from
@@ -141,8 +148,14 @@ def own_switch(
     if supply is not None:
         control_wire(harness, supply, into, control_parts_m(bench)[1 if from_relay else 0])
     detail = f"rated {switch.rating_a:g} A"
-    harness.add(ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
-                switch.name, detail, name=switch.name, zone="cabin")  # fmt: skip
+    harness.add(
+        ref,
+        SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
+        switch.name,
+        detail,
+        name=switch.name,
+        zone="cabin",
+    )
     return Terminal(device=ref, terminal=output_of(switch.throws, bench.use.throw))
 
 
@@ -174,8 +187,9 @@ def jumper_from_30(harness: Harness, end: Terminal) -> None:
 def control_wire(harness: Harness, start: Terminal, end: Terminal, length_m: float) -> None:
     """Add one control wire of a length."""
     bench = harness.bench
-    harness.wire("control", start, end, (control_piece(bench, length_m),),
-                 colour=bench.control_colour)  # fmt: skip
+    harness.wire(
+        "control", start, end, (control_piece(bench, length_m),), colour=bench.control_colour
+    )
 
 
 def control_parts_m(bench: Bench) -> tuple[float, float]:
@@ -197,17 +211,33 @@ def coil_to_earth(harness: Harness, start: Terminal) -> None:
     bench = harness.bench
     if bench.job.vehicle.body == "composite":
         # its block's earth, where it has one: no ring more at the post
-        by_bus = bench.circuit.back.kind == "bus"
+        by_bus = bench.circuit.back.by_bus
         end = bench.negative if by_bus else Terminal(device="BAT", terminal="-")
-        harness.wire("control_return", start, end,
-                     (control_piece(bench, control_parts_m(bench)[1]),), colour="BK")  # fmt: skip
+        harness.wire(
+            "control_return",
+            start,
+            end,
+            (control_piece(bench, control_parts_m(bench)[1]),),
+            colour="BK",
+        )
         return
     ref = f"G{bench.number}T"
     zone = piece_at(bench.run, bench.circuit.switching_at_m).zone
-    harness.wire("control_return", start, Terminal(device=ref, terminal="1"),
-                 (control_piece(bench, _EARTH_STUB_M),), colour="BK")  # fmt: skip
-    harness.add(ref, EarthSpec(ohm=CHASSIS_OHM["bonded"]), "Earth point",
-                "clean metal, bolted lug", zone=zone)  # fmt: skip
+    harness.wire(
+        "control_return",
+        start,
+        Terminal(device=ref, terminal="1"),
+        (control_piece(bench, _EARTH_STUB_M),),
+        colour="BK",
+    )
+    harness.add(
+        ref,
+        EarthSpec(ohm=CHASSIS_OHM["bonded"]),
+        "Earth point",
+        "clean metal, bolted lug",
+        zone=zone,
+        of_coil=True,
+    )
 
 
 def control_piece(bench: Bench, length_m: float) -> Piece:

@@ -31,9 +31,11 @@ class Direct(Defaults):
         where = "It starts where the key already rules" if ask.waking.sleeps else ""
         switch = ask.switch
         if switch is None:
-            return f"{where}: no relay of its own." if where else (
-                "It is always live, so nothing switches it."
-            )  # fmt: skip
+            return (
+                f"{where}: no relay of its own."
+                if where
+                else ("It is always live, so nothing switches it.")
+            )
         limit_a = DIRECT_SWITCH_RATIO * switch.rating_a
         if ask.circuit.is_feeder and ask.current_a <= limit_a:
             return f"{ask.current_a:.1f} A is within what {switch.name} carries."

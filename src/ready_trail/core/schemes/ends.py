@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from ready_trail.core.devices.earth import EarthSpec
-from ready_trail.core.devices.load import LoadSpec, PartLoad, part_key
 from ready_trail.core.job import Accessory
+from ready_trail.core.kinds.earth import EarthSpec
+from ready_trail.core.kinds.load import LoadSpec, PartLoad, part_key
 from ready_trail.core.loads import Load
 from ready_trail.core.schemes.base import fed_and_earthed
 from ready_trail.core.schemes.functions import floating, function_wires, input_terminals
@@ -19,6 +19,7 @@ def add_load(
     name: str,
     zone: str,
     at_m: float | None,
+    branch: str = "",
 ) -> None:
     """Add accessories as one device, each with the terminal that feeds it, and their
     function wires.
@@ -27,20 +28,22 @@ def add_load(
     cut_in_v = 9.0 * bench.nominal_v / 12
     parts = tuple(
         PartLoad(
-            key=part_key(a.id, plus), plus=plus,
+            key=part_key(a.id, plus),
+            plus=plus,
             load=Load(model=a.model, rated_a=a.rated_a, rated_v=a.at_v, cut_in_v=cut_in_v),
         )
         for a, plus in loads
-    )  # fmt: skip
+    )
     accessories = tuple(dict.fromkeys(a for a, _ in loads))
     fed = accessories[0].own_feed if fed_and_earthed(accessories) else ""
     spec = LoadSpec(
-        loads=parts, inputs=input_terminals(accessories), floats=floating(accessories),
+        loads=parts,
+        inputs=input_terminals(accessories),
+        floats=floating(accessories),
         own_feed=own_feed_closed(fed, bench.circuit.name) if fed else None,
-    )  # fmt: skip
-    harness.add(ref, spec, name,
-                _detail(loads), zone=zone, at_m=at_m, name=name)  # fmt: skip
-    function_wires(harness, ref, accessories)
+    )
+    harness.add(ref, spec, name, _detail(loads), zone=zone, at_m=at_m, name=name, branch=branch)
+    function_wires(harness, ref, accessories, branch)
 
 
 def own_feed_closed(feed: str, circuit_name: str) -> Closed:
@@ -48,10 +51,19 @@ def own_feed_closed(feed: str, circuit_name: str) -> Closed:
     return WITH_LOW if feed == "low_beam" else Closed(switch=f"{circuit_name}, factory feed")
 
 
-def add_earth(harness: Harness, ref: str, ohm: float, zone: str, at_m: float | None) -> None:
+def add_earth(
+    harness: Harness, ref: str, ohm: float, zone: str, at_m: float | None, branch: str = ""
+) -> None:
     """Add a chassis point with the body's resistance back to the battery."""
-    harness.add(ref, EarthSpec(ohm=ohm), "Earth point", "clean metal, bolted lug", zone=zone,
-                at_m=at_m)  # fmt: skip
+    harness.add(
+        ref,
+        EarthSpec(ohm=ohm),
+        "Earth point",
+        "clean metal, bolted lug",
+        zone=zone,
+        at_m=at_m,
+        branch=branch,
+    )
 
 
 def _detail(loads: tuple[tuple[Accessory, str], ...]) -> str:

@@ -6,16 +6,16 @@ accessory's wire, or capped beside the accessory.
 
 from __future__ import annotations
 
-from ready_trail.core.devices.controls import ControllerSpec, DiodeSpec
-from ready_trail.core.devices.point import BUS
-from ready_trail.core.devices.switch import SwitchSpec, output_of
 from ready_trail.core.installation import Terminal
 from ready_trail.core.job import Accessory, InputWire
-from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.job.points import BATTERY
+from ready_trail.core.kinds.controls import ControllerSpec, DiodeSpec
+from ready_trail.core.kinds.point import BUS
+from ready_trail.core.kinds.switch import SwitchSpec, output_of
 from ready_trail.core.schemes.base import Bench
 from ready_trail.core.schemes.control import control_fuse, control_piece, signal_terminal
 from ready_trail.core.schemes.harness import Harness
-from ready_trail.core.schemes.refs import first_unit
+from ready_trail.core.schemes.refs import first_unit, short
 from ready_trail.core.supply.lead_feed import hand_feed, memory_feed
 
 MEMORY = "memory"
@@ -40,10 +40,12 @@ def input_contact(circuit_name: str, wire: InputWire) -> str:
     return wire.at if wire.ends == "switch" else f"{circuit_name} {wire.name}"
 
 
-def function_wires(harness: Harness, ref: str, accessories: tuple[Accessory, ...]) -> None:
+def function_wires(
+    harness: Harness, ref: str, accessories: tuple[Accessory, ...], branch: str = ""
+) -> None:
     """Lead each function wire to where it ends, a diode where one is fitted; feed a memory."""
     bench = harness.bench
-    part = ref.partition(".")[2]  # of a branch
+    part = short(branch) if branch else ""
     inputs = {wire.name: wire for a in accessories for wire in a.inputs}
     _controller(harness, inputs)
     length_m = bench.circuit.control_m
@@ -53,26 +55,50 @@ def function_wires(harness: Harness, ref: str, accessories: tuple[Accessory, ...
             continue
         end = Terminal(device=ref, terminal=name)
         if not wire.diode:
-            harness.wire("function", start, end, (control_piece(bench, length_m),),
-                         colour=bench.control_colour)  # fmt: skip
+            harness.wire(
+                "function",
+                start,
+                end,
+                (control_piece(bench, length_m),),
+                colour=bench.control_colour,
+            )
             continue
         diode = f"D{ref[1:]}.{number}"
-        harness.add(diode, DiodeSpec(), "Blocking diode", _diode_words(wire),
-                    zone=bench.run[-1].zone)  # fmt: skip
+        harness.add(
+            diode,
+            DiodeSpec(),
+            "Blocking diode",
+            _diode_words(wire),
+            zone=bench.run[-1].zone,
+            branch=branch,
+        )
         into, out = ("A", "K") if (wire.active == "high") != wire.backwards else ("K", "A")
-        harness.wire("function", start, Terminal(device=diode, terminal=into),
-                     (control_piece(bench, length_m),), colour=bench.control_colour)  # fmt: skip
-        harness.wire("function", Terminal(device=diode, terminal=out), end,
-                     (control_piece(bench, _AT_THE_ACCESSORY_M),),
-                     colour=bench.control_colour)  # fmt: skip
+        harness.wire(
+            "function",
+            start,
+            Terminal(device=diode, terminal=into),
+            (control_piece(bench, length_m),),
+            colour=bench.control_colour,
+        )
+        harness.wire(
+            "function",
+            Terminal(device=diode, terminal=out),
+            end,
+            (control_piece(bench, _AT_THE_ACCESSORY_M),),
+            colour=bench.control_colour,
+        )
     if any(a.memory_wire for a in accessories):
         source = memory_feed(bench.ask.tree, bench.circuit, accessories)
         if source is None:
             return  # nothing fits: it is capped, and the review says so
-        fused = control_fuse(harness, _plus_of(harness, source), suffix=f"M{part}",
-                             role="function")  # fmt: skip
-        harness.wire("function", fused, Terminal(device=ref, terminal=MEMORY),
-                     (control_piece(bench, bench.circuit.run_m),), colour="YE/RD")  # fmt: skip
+        fused = control_fuse(harness, _plus_of(harness, source), suffix=f"M{part}", role="function")
+        harness.wire(
+            "function",
+            fused,
+            Terminal(device=ref, terminal=MEMORY),
+            (control_piece(bench, bench.circuit.run_m),),
+            colour="YE/RD",
+        )
 
 
 def _controller(harness: Harness, inputs: dict[str, InputWire]) -> None:
@@ -89,8 +115,9 @@ def _controller(harness: Harness, inputs: dict[str, InputWire]) -> None:
         contacts=tuple(input_contact(bench.circuit.name, w) for w in outputs.values()),
         supply=_plus_of(harness, bench.circuit.start.point).node if _apart(bench) else "",
     )
-    harness.add(f"X{bench.number}", spec, "Controller", "outputs to the function wires",
-                name="Controller")  # fmt: skip
+    harness.add(
+        f"X{bench.number}", spec, "Controller", "outputs to the function wires", name="Controller"
+    )
 
 
 def _begin(harness: Harness, wire: InputWire, suffix: str) -> Terminal | None:
@@ -108,8 +135,9 @@ def _begin(harness: Harness, wire: InputWire, suffix: str) -> Terminal | None:
         harness.needs.append(host.id)
         return Terminal(device=first_unit(bench.references[host.id], host, other), terminal=its)
     if wire.ends == "signal":
-        return control_fuse(harness, signal_terminal(harness, wire.at), suffix=suffix,
-                            role="function")  # fmt: skip
+        return control_fuse(
+            harness, signal_terminal(harness, wire.at), suffix=suffix, role="function"
+        )
     return _switched(harness, wire, suffix)
 
 
@@ -123,16 +151,26 @@ def _switched(harness: Harness, wire: InputWire, suffix: str) -> Terminal:
     source = Terminal(device="BAT", terminal="+" if wire.active == "high" else "-")
     if wire.active == "high":
         feed = hand_feed(bench.ask.tree, bench.circuit, bench.accessories)
-        live = (signal_terminal(harness, bench.use.key) if feed == BATTERY
-                else _plus_of(harness, feed))  # fmt: skip
+        live = (
+            signal_terminal(harness, bench.use.key) if feed == BATTERY else _plus_of(harness, feed)
+        )
         source = control_fuse(harness, live, suffix=suffix, role="function")
     if all(d.ref != ref for d in harness.devices):
-        harness.add(ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a,
-                                    throws=switch.throws), switch.name,
-                    f"rated {switch.rating_a:g} A", name=switch.name, zone="cabin")  # fmt: skip
-    harness.wire("function", source, Terminal(device=ref, terminal="1"),
-                 (control_piece(bench, max(0.2, bench.circuit.control_m / 2)),),
-                 colour=bench.control_colour if wire.active == "high" else "BK")  # fmt: skip
+        harness.add(
+            ref,
+            SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
+            switch.name,
+            f"rated {switch.rating_a:g} A",
+            name=switch.name,
+            zone="cabin",
+        )
+    harness.wire(
+        "function",
+        source,
+        Terminal(device=ref, terminal="1"),
+        (control_piece(bench, max(0.2, bench.circuit.control_m / 2)),),
+        colour=bench.control_colour if wire.active == "high" else "BK",
+    )
     return Terminal(device=ref, terminal=output_of(switch.throws, ""))
 
 

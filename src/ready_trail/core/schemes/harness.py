@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ready_trail.core.conductors import HEAVY_MM2, Conductor
-from ready_trail.core.devices.base import DeviceSpec
 from ready_trail.core.installation import (
     Device,
     Duty,
@@ -16,6 +15,7 @@ from ready_trail.core.installation import (
     Way,
     Wire,
 )
+from ready_trail.core.kinds.base import DeviceKind
 from ready_trail.core.schemes.base import Bench
 
 
@@ -41,7 +41,7 @@ class Harness:
     def add(
         self,
         ref: str,
-        spec: DeviceSpec,
+        spec: DeviceKind,
         label: str,
         detail: str,
         *,
@@ -50,12 +50,24 @@ class Harness:
         at_m: float | None = None,
         on_the_way: bool = False,
         shared: bool = False,
+        branch: str = "",
+        of_coil: bool = False,
     ) -> None:
         """Add a device; one that is ``shared`` belongs to the vehicle."""
         self.devices.append(
-            Device(ref=ref, spec=spec, owner="" if shared else self.owner, label=label,
-                   detail=detail, name=name, zone=zone, at_m=at_m)
-        )  # fmt: skip
+            Device(
+                ref=ref,
+                spec=spec,
+                owner="" if shared else self.owner,
+                label=label,
+                detail=detail,
+                name=name,
+                zone=zone,
+                at_m=at_m,
+                branch=branch,
+                of_coil=of_coil,
+            )
+        )
         if on_the_way:
             self.out.append(ref)
 
@@ -82,11 +94,21 @@ class Harness:
             plain = "BK" if role == "return" else "RD"
             mark, colour = ("" if colour == plain else colour), plain
         wire = Wire(
-            label=f"C{bench.number}-W{self._wire_number}", owner=self.owner, role=role,
-            start=start, end=end, conductor=conductor, insulation_c=bench.insulation_c,
-            colour=colour, pieces=pieces, start_joint=joints[0], end_joint=joints[1], mark=mark,
-            tail_m=tail_m, branch=branch,
-        )  # fmt: skip
+            label=f"C{bench.number}-W{self._wire_number}",
+            owner=self.owner,
+            role=role,
+            start=start,
+            end=end,
+            conductor=conductor,
+            insulation_c=bench.insulation_c,
+            colour=colour,
+            pieces=pieces,
+            start_joint=joints[0],
+            end_joint=joints[1],
+            mark=mark,
+            tail_m=tail_m,
+            branch=branch,
+        )
         self.wires.append(wire)
         if role in ("feed", "power") and not branch:
             self.out.append(wire.label)
@@ -110,9 +132,13 @@ class Harness:
         ways = tuple(replace(way, back=self._way_back(way.ref)) for way in self.ways)
         return Parts(
             ways=ways,
-            owner=self.owner, devices=tuple(self.devices), wires=tuple(self.wires),
-            out=tuple(self.out), back=tuple(self.back), needs=tuple(dict.fromkeys(self.needs)),
-        )  # fmt: skip
+            owner=self.owner,
+            devices=tuple(self.devices),
+            wires=tuple(self.wires),
+            out=tuple(self.out),
+            back=tuple(self.back),
+            needs=tuple(dict.fromkeys(self.needs)),
+        )
 
 
 def base_colour(colour: str) -> str:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ready_trail.core.devices.switch import output_of
 from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.job import Circuit
+from ready_trail.core.kinds.switch import output_of
 from ready_trail.core.schemes.base import (
     Ask,
     Bench,

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.devices.sensing import SensingSpec
 from ready_trail.core.installation import Parts, Terminal
+from ready_trail.core.kinds.sensing import SensingSpec
 from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
 from ready_trail.core.schemes.control import coil_end, coil_to_earth
 from ready_trail.core.schemes.harness import Harness, piece_at
@@ -32,7 +32,7 @@ class LinkSensing(Defaults):
     def refusal(self, ask: Ask) -> str:
         """Needs a second battery of the same voltage at its end, and no switch."""
         point = ask.tree.points.get(ask.circuit.feeds or "")
-        if point is None or point.kind != "battery":
+        if point is None or not point.is_a.stores:
             return "it feeds no second battery"
         if ask.use.switch:
             return "a sensing relay has no switch; take it out of the use"
@@ -58,11 +58,14 @@ class LinkSensing(Defaults):
         ref, circuit = f"K{bench.number}", bench.circuit
         wire_to(harness, fused_lead(harness), Terminal(device=ref, terminal="30"))
         harness.add(
-            ref, SensingSpec(relay=bench.relay, nominal_v=bench.nominal_v), "Voltage-sensing relay",
+            ref,
+            SensingSpec(relay=bench.relay, nominal_v=bench.nominal_v),
+            "Voltage-sensing relay",
             f"{bench.relay.contact_a_23c:.0f} A, joins while charging",
             zone=piece_at(bench.run, circuit.switching_at_m).zone,
-            at_m=circuit.switching_at_m, on_the_way=True,
-        )  # fmt: skip
+            at_m=circuit.switching_at_m,
+            on_the_way=True,
+        )
         to_load_and_back(harness, Terminal(device=ref, terminal="87"))
         coil_to_earth(harness, coil_end(harness, "85"))
         return harness.parts()

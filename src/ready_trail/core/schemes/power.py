@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ready_trail.core.devices.fuse import FuseSpec
-from ready_trail.core.devices.point import BUS, EARTH
-from ready_trail.core.devices.relay import RelaySpec
-from ready_trail.core.devices.switch import SwitchSpec, output_of
 from ready_trail.core.installation import Joint, Piece, Terminal
 from ready_trail.core.job import Circuit, Point
-from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.job.points import BATTERY
+from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.kinds.point import BUS, EARTH
+from ready_trail.core.kinds.relay import RelaySpec
+from ready_trail.core.kinds.switch import SwitchSpec, output_of
 from ready_trail.core.schemes.base import Bench, fed_and_earthed
 from ready_trail.core.schemes.branches import add_branches, add_joint, end_joint
 from ready_trail.core.schemes.ends import add_earth, add_load
@@ -31,15 +31,29 @@ def fused_lead(harness: Harness) -> Terminal:
     fuse_m = _fuse_m(bench)
     joints: tuple[Joint, Joint] = ("lug", "crimp")
     if fuse_m > 0:
-        harness.wire("feed", bench.start, begin, clip(bench.run, 0.0, fuse_m),
-                     colour=base_colour(bench.colour), joints=joints)  # fmt: skip
+        harness.wire(
+            "feed",
+            bench.start,
+            begin,
+            clip(bench.run, 0.0, fuse_m),
+            colour=base_colour(bench.colour),
+            joints=joints,
+        )
     else:
         begin = bench.start
     on_bus = "" if fuse_m > 0 else begin.node
-    spec = FuseSpec(rating_a=fuse.rating_a, ohm=fuse.resistance_ohm, family=fuse.family,
-                    on_bus=on_bus)  # fmt: skip
-    harness.add(ref, spec, f"{fuse.rating_a:g} A", fuse.family.label, zone=bench.run[0].zone,
-                at_m=fuse_m, on_the_way=True)  # fmt: skip
+    spec = FuseSpec(
+        rating_a=fuse.rating_a, ohm=fuse.resistance_ohm, family=fuse.family, on_bus=on_bus
+    )
+    harness.add(
+        ref,
+        spec,
+        f"{fuse.rating_a:g} A",
+        fuse.family.label,
+        zone=bench.run[0].zone,
+        at_m=fuse_m,
+        on_the_way=True,
+    )
     return out
 
 
@@ -56,11 +70,14 @@ def add_relay(harness: Harness) -> None:
     bench = harness.bench
     ref, relay, circuit = f"K{bench.number}", bench.relay, bench.circuit
     harness.add(
-        ref, RelaySpec(relay=relay, ambient_c=bench.relay_c), relay.label,
+        ref,
+        RelaySpec(relay=relay, ambient_c=bench.relay_c),
+        relay.label,
         f"coil suppression: {relay.suppression}",
         zone=piece_at(bench.run, circuit.switching_at_m).zone,
-        at_m=circuit.switching_at_m, on_the_way=True,
-    )  # fmt: skip
+        at_m=circuit.switching_at_m,
+        on_the_way=True,
+    )
 
 
 def path_switch(harness: Harness, supply: Terminal) -> Terminal:
@@ -72,11 +89,15 @@ def path_switch(harness: Harness, supply: Terminal) -> Terminal:
     ref = bench.references[f"switch {switch.name}"]
     wire_to(harness, supply, Terminal(device=ref, terminal="1"))
     harness.add(
-        ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
-        switch.name, switch_detail(switch.rating_a, switch.momentary, switch.guarded),
-        name=switch.name, zone=piece_at(bench.run, bench.circuit.switching_at_m).zone,
-        at_m=bench.circuit.switching_at_m, on_the_way=True,
-    )  # fmt: skip
+        ref,
+        SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws),
+        switch.name,
+        switch_detail(switch.rating_a, switch.momentary, switch.guarded),
+        name=switch.name,
+        zone=piece_at(bench.run, bench.circuit.switching_at_m).zone,
+        at_m=bench.circuit.switching_at_m,
+        on_the_way=True,
+    )
     return Terminal(device=ref, terminal=output_of(switch.throws, bench.use.throw))
 
 
@@ -90,14 +111,14 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
     """Add the wire to what is fed, the thing itself and the way back."""
     bench = harness.bench
     circuit = bench.circuit
-    switched = any(d.kind in ("relay", "switch") for d in harness.devices)
+    switched = any(d.spec.has_contact for d in harness.devices)
     from_m = switching_m(bench) if switched else _fuse_m(bench)
-    from_m = max((d.at_m or 0.0 for d in harness.devices if d.kind == "passage"), default=from_m)
+    from_m = max((d.at_m or 0.0 for d in harness.devices if d.spec.is_passage), default=from_m)
     rest = clip(bench.run, from_m, circuit.run_m)
     tail: Joint = "crimp"
     if circuit.is_feeder:
         tail = "lug"
-        bus = "in" if bench.ask.tree.points[circuit.feeds or ""].kind in _CONVERTERS else BUS
+        bus = "in" if bench.ask.tree.points[circuit.feeds or ""].is_a.converts else BUS
         plus, minus = (
             Terminal(device=bench.load, terminal=bus),
             Terminal(device=bench.load, terminal=EARTH),
@@ -113,8 +134,15 @@ def to_load_and_back(harness: Harness, output: Terminal) -> None:
     if circuit.end_fuse:
         output = _end_fuse(harness, output, rest)
         rest = clip(rest, length_m(rest) - _END_LEAD_M, length_m(rest))
-    harness.wire("power", output, plus, rest, colour=bench.colour, joints=("crimp", tail),
-                 tail_m=0.0 if circuit.end_fuse else _tail_m(bench))  # fmt: skip
+    harness.wire(
+        "power",
+        output,
+        plus,
+        rest,
+        colour=bench.colour,
+        joints=("crimp", tail),
+        tail_m=0.0 if circuit.end_fuse else _tail_m(bench),
+    )
     if not circuit.is_feeder:
         _load(harness)
     if (circuit.is_feeder and not bench.back) or fed_and_earthed(bench.accessories):
@@ -138,8 +166,14 @@ def _trunk_and_branches(harness: Harness, output: Terminal, rest: tuple[Piece, .
     if bench.joint_m is not None:
         at, joint_at_m = output, bench.joint_m
     else:
-        harness.wire("power", output, at, rest, colour=bench.colour,
-                     joints=("crimp", end_joint(circuit.joint)))  # fmt: skip
+        harness.wire(
+            "power",
+            output,
+            at,
+            rest,
+            colour=bench.colour,
+            joints=("crimp", end_joint(circuit.joint)),
+        )
     add_joint(harness, ref, circuit.joint, bench.run[-1].zone, joint_at_m)
     minus = add_branches(harness, at, tuple(harness.out))
     if minus is not None:
@@ -151,7 +185,6 @@ def _tail_m(bench: Bench) -> float:
     return bench.accessories[0].tail_m if len(bench.accessories) == 1 else 0.0
 
 
-_CONVERTERS = ("converter", "charger")
 _END_LEAD_M = 0.15
 
 
@@ -168,10 +201,14 @@ def _end_fuse(harness: Harness, output: Terminal, rest: tuple[Piece, ...]) -> Te
     before = clip(rest, 0.0, length_m(rest) - _END_LEAD_M)
     harness.wire("power", output, into, before, colour=bench.colour, joints=("crimp", "crimp"))
     harness.add(
-        ref, FuseSpec(rating_a=fuse.rating_a, ohm=fuse.resistance_ohm, family=fuse.family),
-        f"{fuse.rating_a:g} A", f"{fuse.family.label}, at the far source",
-        zone=bench.run[-1].zone, at_m=bench.circuit.run_m - _END_LEAD_M, on_the_way=True,
-    )  # fmt: skip
+        ref,
+        FuseSpec(rating_a=fuse.rating_a, ohm=fuse.resistance_ohm, family=fuse.family),
+        f"{fuse.rating_a:g} A",
+        f"{fuse.family.label}, at the far source",
+        zone=bench.run[-1].zone,
+        at_m=bench.circuit.run_m - _END_LEAD_M,
+        on_the_way=True,
+    )
     return Terminal(device=ref, terminal="2")
 
 
@@ -185,20 +222,33 @@ def _load(harness: Harness) -> None:
         loads += [(a, job.plus_of(other)) for a in job.loads_of(other)]
     own = bench.accessories[0] if bench.circuit.output and bench.accessories else None
     name = job.accessory(own.id).name if own is not None else bench.circuit.name
-    add_load(harness, bench.load, tuple(loads), name, bench.run[-1].zone,
-             bench.circuit.run_m)  # fmt: skip
+    add_load(harness, bench.load, tuple(loads), name, bench.run[-1].zone, bench.circuit.run_m)
 
 
 def way_back(harness: Harness, minus: Terminal, tail: Joint) -> None:
     """Add the return: a stub to an earth point, or the wire back."""
     bench, circuit = harness.bench, harness.bench.circuit
-    if circuit.back.kind != "chassis":
-        harness.wire("return", minus, bench.negative, bench.back, colour="BK",
-                     joints=(tail, "lug"), tail_m=_tail_m(bench))  # fmt: skip
+    if not circuit.back.on_body:
+        harness.wire(
+            "return",
+            minus,
+            bench.negative,
+            bench.back,
+            colour="BK",
+            joints=(tail, "lug"),
+            tail_m=_tail_m(bench),
+        )
         return
     ref = f"G{bench.number}"
-    harness.wire("return", minus, Terminal(device=ref, terminal="1"), bench.back, colour="BK",
-                 joints=(tail, "lug"), tail_m=_tail_m(bench))  # fmt: skip
+    harness.wire(
+        "return",
+        minus,
+        Terminal(device=ref, terminal="1"),
+        bench.back,
+        colour="BK",
+        joints=(tail, "lug"),
+        tail_m=_tail_m(bench),
+    )
     add_earth(harness, ref, bench.chassis_ohm, bench.run[-1].zone, circuit.run_m)
     harness.back.append(ref)
 
@@ -222,8 +272,7 @@ def holds_its_fuses(bench: Bench) -> bool:
 
 def holds_fuses(point: Point) -> bool:
     """Whether what starts at a point finds its fuse there."""
-    in_it = ("fuse_block", "relay_block", "switch_panel")
-    return point.kind in in_it or point.switches_its_positions
+    return point.is_a.holds_fuses or point.switches_its_positions
 
 
 def switching_m(bench: Bench) -> float:
@@ -240,5 +289,6 @@ def wire_to(harness: Harness, supply: Terminal, end: Terminal) -> None:
     """Add the wire from the fuse to relay or switch."""
     bench = harness.bench
     pieces = clip(bench.run, _fuse_m(bench), switching_m(bench))
-    harness.wire("power", supply, end, pieces, colour=base_colour(bench.colour),
-                 joints=("crimp", "crimp"))  # fmt: skip
+    harness.wire(
+        "power", supply, end, pieces, colour=base_colour(bench.colour), joints=("crimp", "crimp")
+    )

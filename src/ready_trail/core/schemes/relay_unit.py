@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.devices.controls import ControllerSpec
 from ready_trail.core.installation import Parts, Terminal
+from ready_trail.core.kinds.controls import ControllerSpec
 from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
 from ready_trail.core.schemes.control import coil_end, control_to, key_feed, own_switch
 from ready_trail.core.schemes.harness import Harness
@@ -55,8 +55,9 @@ class RelayUnit(Defaults):
         supply = own_switch(harness, key_feed(harness))
         control_to(harness, supply, coil_end(harness, "86"))
         unit, output = bench.use.unit, "sink"
-        spec = ControllerSpec(outputs=(output,), grounded=(), low=(output,),
-                              contacts=(unit_contact(unit),))  # fmt: skip
+        spec = ControllerSpec(
+            outputs=(output,), grounded=(), low=(output,), contacts=(unit_contact(unit),)
+        )
         ref = f"U{bench.number}"
         harness.add(ref, spec, unit, "its output goes to earth when on", name=unit)
         control_to(harness, coil_end(harness, "85"), Terminal(device=ref, terminal=output))

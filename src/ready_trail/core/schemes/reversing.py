@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.devices.load import LoadSpec, PartLoad, part_key
-from ready_trail.core.devices.reversing import IsolatorSpec, ReversingSpec
-from ready_trail.core.devices.switch import SwitchSpec
 from ready_trail.core.installation import Parts, Terminal
+from ready_trail.core.kinds.load import LoadSpec, PartLoad, part_key
+from ready_trail.core.kinds.reversing import IsolatorSpec, ReversingSpec
+from ready_trail.core.kinds.switch import SwitchSpec
 from ready_trail.core.loads import Load
 from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
 from ready_trail.core.schemes.control import (
@@ -46,7 +46,7 @@ class Reversing(Defaults):
         switch = ask.switch
         if switch is None or switch.throws != 2:
             return "its remote has no two sides, in and out"
-        if ask.circuit.back.kind == "chassis":
+        if ask.circuit.back.on_body:
             return "a winch has a return cable of its own to the battery"
         return ""
 
@@ -73,25 +73,51 @@ class Reversing(Defaults):
         box_m = switching_m(bench)
         supply = self._isolated(harness)
         begin_m = self._isolator_m(bench)
-        harness.wire("power", supply, Terminal(device=box, terminal="+"),
-                     clip(bench.run, begin_m, box_m), colour=base_colour(bench.colour),
-                     joints=("lug", "lug"))  # fmt: skip
-        harness.add(box, ReversingSpec(relay=bench.relay, ambient_c=bench.relay_c),
-                    bench.relay.label, "posts +, -, M1, M2; in and out",
-                    zone=piece_at(bench.run, box_m).zone, at_m=box_m, on_the_way=True)  # fmt: skip
+        harness.wire(
+            "power",
+            supply,
+            Terminal(device=box, terminal="+"),
+            clip(bench.run, begin_m, box_m),
+            colour=base_colour(bench.colour),
+            joints=("lug", "lug"),
+        )
+        harness.add(
+            box,
+            ReversingSpec(relay=bench.relay, ambient_c=bench.relay_c),
+            bench.relay.label,
+            "posts +, -, M1, M2; in and out",
+            zone=piece_at(bench.run, box_m).zone,
+            at_m=box_m,
+            on_the_way=True,
+        )
         lead = clip(bench.run, box_m, bench.circuit.run_m)
-        harness.wire("power", Terminal(device=box, terminal="M1"),
-                     Terminal(device=load, terminal="+"), lead, colour=bench.colour,
-                     joints=("lug", "lug"))  # fmt: skip
+        harness.wire(
+            "power",
+            Terminal(device=box, terminal="M1"),
+            Terminal(device=load, terminal="+"),
+            lead,
+            colour=bench.colour,
+            joints=("lug", "lug"),
+        )
         self._motor(harness)
         back_m = length_m(lead)
-        harness.wire("return", Terminal(device=load, terminal="-"),
-                     Terminal(device=box, terminal="M2"), clip(bench.back, 0.0, back_m),
-                     colour="BK", joints=("lug", "lug"))  # fmt: skip
+        harness.wire(
+            "return",
+            Terminal(device=load, terminal="-"),
+            Terminal(device=box, terminal="M2"),
+            clip(bench.back, 0.0, back_m),
+            colour="BK",
+            joints=("lug", "lug"),
+        )
         harness.back.append(box)
-        harness.wire("return", Terminal(device=box, terminal="-"), bench.negative,
-                     clip(bench.back, back_m, length_m(bench.back)), colour="BK",
-                     joints=("lug", "lug"))  # fmt: skip
+        harness.wire(
+            "return",
+            Terminal(device=box, terminal="-"),
+            bench.negative,
+            clip(bench.back, back_m, length_m(bench.back)),
+            colour="BK",
+            joints=("lug", "lug"),
+        )
         self._remote(harness, box)
         return harness.parts()
 
@@ -108,12 +134,24 @@ class Reversing(Defaults):
         start = bench.start if alone else fused_lead(harness)
         at_m = self._isolator_m(bench)
         from_m = 0.0 if alone else fuse_m(bench)
-        harness.wire("feed" if alone else "power", start, Terminal(device=ref, terminal="1"),
-                     clip(bench.run, from_m, at_m), colour=base_colour(bench.colour),
-                     joints=("lug", "lug"))  # fmt: skip
-        harness.add(ref, IsolatorSpec(), "Isolator", "closed to winch, open otherwise",
-                    name="Isolator", zone=bench.run[0].zone, at_m=at_m,
-                    on_the_way=True)  # fmt: skip
+        harness.wire(
+            "feed" if alone else "power",
+            start,
+            Terminal(device=ref, terminal="1"),
+            clip(bench.run, from_m, at_m),
+            colour=base_colour(bench.colour),
+            joints=("lug", "lug"),
+        )
+        harness.add(
+            ref,
+            IsolatorSpec(),
+            "Isolator",
+            "closed to winch, open otherwise",
+            name="Isolator",
+            zone=bench.run[0].zone,
+            at_m=at_m,
+            on_the_way=True,
+        )
         return Terminal(device=ref, terminal="2")
 
     def _motor(self, harness: Harness) -> None:
@@ -121,9 +159,15 @@ class Reversing(Defaults):
         a = bench.accessories[0]
         load = Load(model=a.model, rated_a=a.rated_a, rated_v=a.at_v, cut_in_v=1.0)
         spec = LoadSpec(loads=(PartLoad(key=part_key(a.id, "+"), load=load),), both_ways=True)
-        harness.add(bench.load, spec, bench.circuit.name, f"{a.rated_a:g} A at {a.at_v:g} V",
-                    zone=bench.run[-1].zone, at_m=bench.circuit.run_m,
-                    name=bench.circuit.name)  # fmt: skip
+        harness.add(
+            bench.load,
+            spec,
+            bench.circuit.name,
+            f"{a.rated_a:g} A at {a.at_v:g} V",
+            zone=bench.run[-1].zone,
+            at_m=bench.circuit.run_m,
+            name=bench.circuit.name,
+        )
 
     def _remote(self, harness: Harness, box: str) -> None:
         bench = harness.bench
@@ -133,11 +177,21 @@ class Reversing(Defaults):
         ref = bench.references[f"switch {switch.name}"]
         to_switch_m, on_m = control_parts_m(bench)
         control_wire(harness, key_feed(harness), Terminal(device=ref, terminal="1"), to_switch_m)
-        harness.add(ref, SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=2),
-                    switch.name, "remote, in and out", name=switch.name, zone="cabin")  # fmt: skip
+        harness.add(
+            ref,
+            SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=2),
+            switch.name,
+            "remote, in and out",
+            name=switch.name,
+            zone="cabin",
+        )
         for side, way in (("I", "in"), ("II", "out")):
-            control_wire(harness, Terminal(device=ref, terminal=side),
-                         Terminal(device=box, terminal=way), on_m)  # fmt: skip
+            control_wire(
+                harness,
+                Terminal(device=ref, terminal=side),
+                Terminal(device=box, terminal=way),
+                on_m,
+            )
 
 
 SCHEME = Reversing()

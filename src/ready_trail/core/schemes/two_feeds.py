@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.devices.fuse import FuseSpec
-from ready_trail.core.devices.point import BUS
 from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.job import BATTERY
+from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.kinds.point import BUS
 from ready_trail.core.relays import CHANGEOVER_RELAYS
 from ready_trail.core.schemes.base import Ask, Bench, Defaults
 from ready_trail.core.schemes.control import coil_end, coil_to_earth, control_to, switched_feed
@@ -86,15 +86,32 @@ class TwoFeeds(Defaults):
         ref, fuse = f"F{bench.number}R", bench.fuse
         begin, out = Terminal(device=ref, terminal="1"), Terminal(device=ref, terminal="2")
         colour = base_colour(bench.colour)
-        harness.wire("feed", start, begin, clip(bench.run, 0.0, _LEAD_M), colour=colour,
-                     joints=("lug", "crimp"), branch="rest")  # fmt: skip
-        harness.add(ref, FuseSpec(rating_a=fuse.rating_a, ohm=fuse.resistance_ohm,
-                                  family=fuse.family), f"{fuse.rating_a:g} A",
-                    f"{fuse.family.label}, of the second feed", zone=bench.run[0].zone,
-                    at_m=fuse_m(bench))  # fmt: skip
-        harness.wire("power", out, Terminal(device=relay, terminal="87a"),
-                     clip(bench.run, 0.0, switching_m(bench)), colour=colour,
-                     joints=("crimp", "crimp"), branch="rest")  # fmt: skip
+        harness.wire(
+            "feed",
+            start,
+            begin,
+            clip(bench.run, 0.0, _LEAD_M),
+            colour=colour,
+            joints=("lug", "crimp"),
+            branch="rest",
+        )
+        harness.add(
+            ref,
+            FuseSpec(rating_a=fuse.rating_a, ohm=fuse.resistance_ohm, family=fuse.family),
+            f"{fuse.rating_a:g} A",
+            f"{fuse.family.label}, of the second feed",
+            zone=bench.run[0].zone,
+            at_m=fuse_m(bench),
+        )
+        harness.wire(
+            "power",
+            out,
+            Terminal(device=relay, terminal="87a"),
+            clip(bench.run, 0.0, switching_m(bench)),
+            colour=colour,
+            joints=("crimp", "crimp"),
+            branch="rest",
+        )
 
 
 SCHEME = TwoFeeds()

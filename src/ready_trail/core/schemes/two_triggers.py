@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.devices.controls import DiodeSpec
 from ready_trail.core.installation import Parts, Terminal
+from ready_trail.core.kinds.controls import DiodeSpec
 from ready_trail.core.schemes.base import Ask, Bench, Defaults, SwitchRole
 from ready_trail.core.schemes.control import (
     coil_end,

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.sizing.ladder import Surveyed
 from ready_trail.core.sizing.records import Rung, Sizing, SizingRequest, Upstream
-from ready_trail.core.sizing.size import EVERY, NOTHING_AHEAD, size
+from ready_trail.core.sizing.size import EVERY, NOTHING_AHEAD, forget, size
 
 _FROM_AHEAD = frozenset({"drop", "withstand", "clearing", "branches"})
 """Rules whose answer depends on what lies ahead."""
@@ -71,44 +71,23 @@ class Shared:
         return self.fails, round(self.mass_g, 6)
 
 
-class Sized:
-    """What was sized already: of each node for its last few requests, by what lies ahead."""
-
-    REQUESTS_MOST, AHEAD_MOST = 3, 400
-
-    def __init__(self) -> None:
-        self._nodes: dict[str, list[tuple[SizingRequest, _ByAhead]]] = {}
-
-    def of(self, node: Node) -> _ByAhead:
-        """Return what is known of a node as it is asked for now; more may be added to it."""
-        known = self._nodes.setdefault(node.id, [])
-        found = next((f for r, f in known if r is node.request), None)  # a glance, mostly
-        if found is None:
-            found = next((f for r, f in known if r == node.request), None)
-        if found is None:
-            found = _ByAhead()
-            known.insert(0, (node.request, found))
-            del known[self.REQUESTS_MOST :]
-        elif len(found) > self.AHEAD_MOST:
-            found.clear()
-        return found
-
-
-class _ByAhead(dict[Upstream | None, tuple[Sizing, Shared]]):
-    """One request of a node behind whatever lay ahead of it, with what stays the same."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.surveyed: Surveyed = {}
-
-
-def least_copper(tree: Node, catalogue: Catalogue, sized: Sized | None = None) -> Shared:
+def least_copper(tree: Node, catalogue: Catalogue) -> Shared:
     """Return the sizes of a tree's feeders with which it takes the least copper.
 
     Exact over every feeder's sizes from its thinnest possible one up; a held size stays.
-    ``sized`` keeps what was sized for the next time.
     """
-    return _best(tree, catalogue, Ahead(), sized or Sized())
+    return _least(tree, catalogue)
+
+
+def forget_sizes() -> None:
+    """Forget every size and tree that is kept, to measure and to test."""
+    _least.cache_clear()
+    forget()
+
+
+@lru_cache(maxsize=256)
+def _least(tree: Node, catalogue: Catalogue) -> Shared:
+    return _best(tree, catalogue, Ahead())
 
 
 def equal_shares_g(tree: Node, catalogue: Catalogue) -> float | None:
@@ -120,16 +99,17 @@ def equal_shares_g(tree: Node, catalogue: Catalogue) -> float | None:
     return made.mass_g if made is not None and not made.fails else None
 
 
-def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Shared:
-    upstream, known = ahead.of(node), sized.of(node)
-    reckoned = known.get(upstream)  # once: another thread may clear what is known
-    if reckoned is None:
-        made = size(request_of(node, upstream), catalogue, whole_ladder=bool(node.children),
-                    above=EVERY, surveyed=known.surveyed, bare=not node.children)  # fmt: skip
-        reckoned = known[upstream] = made, _leaf(node, made)
-    sizing, alone = reckoned
+def _best(node: Node, catalogue: Catalogue, ahead: Ahead) -> Shared:
+    upstream = ahead.of(node)
+    sizing = size(
+        request_of(node, upstream),
+        catalogue,
+        whole_ladder=bool(node.children),
+        above=EVERY,
+        bare=not node.children,
+    )
     if not node.children:
-        return alone
+        return _leaf(node, sizing)
     found: Shared | None = None
     floors_g = [0.0] * len(node.children)
     for choice in _choices(sizing, request_of(node, upstream), catalogue):
@@ -142,7 +122,7 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
                 break  # however little what hangs behind takes, this one weighs more
             most_g = found.mass_g - rung.mass_g
         behind = _behind(node, choice, rung, ahead)
-        parts = _parts(node, catalogue, behind, sized, floors_g, most_g)
+        parts = _parts(node, catalogue, behind, floors_g, most_g)
         if parts is None:
             continue
         floors_g = [p.floor_g for p in parts]
@@ -155,14 +135,13 @@ def _best(node: Node, catalogue: Catalogue, ahead: Ahead, sized: Sized) -> Share
 
 
 def _parts(
-    node: Node, catalogue: Catalogue, behind: Ahead, sized: Sized, floors_g: list[float],
-    most_g: float,
-) -> list[Shared] | None:  # fmt: skip
+    node: Node, catalogue: Catalogue, behind: Ahead, floors_g: list[float], most_g: float
+) -> list[Shared] | None:
     """The best of each child; None as soon as they must take more than ``most_g`` in all."""
     parts: list[Shared] = []
     least_g = sum(floors_g)
     for child, floor_g in zip(node.children, floors_g, strict=True):
-        part = _best(child, catalogue, behind, sized)
+        part = _best(child, catalogue, behind)
         parts.append(part)
         least_g += part.mass_g - floor_g
         if least_g > most_g + _TELLS_G:
@@ -176,9 +155,11 @@ def _leaf(node: Node, sizing: Sizing) -> Shared:
     limit_v = sizing.worst.stretch.drop_limit_v if sizing.worst else node.request.drop_limit_v
     deciding = sizing.deciding or sizing.chosen
     return Shared(
-        mass_g=_mass_g(sizing), floor_g=_floor_g(sizing),
-        fails=0 if sizing.ok else 1, binds=(node.id, deciding.conductor_drop_v / limit_v),
-    )  # fmt: skip
+        mass_g=_mass_g(sizing),
+        floor_g=_floor_g(sizing),
+        fails=0 if sizing.ok else 1,
+        binds=(node.id, deciding.conductor_drop_v / limit_v),
+    )
 
 
 def _mass_g(sizing: Sizing) -> float:
@@ -213,7 +194,7 @@ def _choices(sizing: Sizing, request: SizingRequest, catalogue: Catalogue) -> It
     """
     if sizing.chosen is None:
         return
-    if sizing.request.held.size or sizing.request.winch is not None or not sizing.ok:
+    if sizing.request.held.size or not sizing.request.rule.is_steady or not sizing.ok:
         yield sizing
         return
     for rung in sizing.ladder[sizing.ladder.index(sizing.chosen) :]:
@@ -239,23 +220,26 @@ def _joined(node: Node, rung: Rung, parts: list[Shared]) -> Shared:
     return Shared(
         mass_g=rung.mass_g + sum(p.mass_g for p in parts),
         fails=sum(p.fails for p in parts),
-        sizes=sizes, binds=max((p.binds for p in parts), key=lambda b: b[1]),
-    )  # fmt: skip
+        sizes=sizes,
+        binds=max((p.binds for p in parts), key=lambda b: b[1]),
+    )
 
 
 def _behind(node: Node, sizing: Sizing, rung: Rung, ahead: Ahead) -> Ahead:
     """What a feeder of that size puts ahead of its children."""
     out_ohm = rung.wire_ohm - rung.back_ohm
     chosen_ohm = sizing.chosen.wire_ohm if sizing.chosen is not None else 0.0
-    other_ohm = max(0.0, sizing.own_ohm - chosen_ohm - node.request.chassis_ohm)
+    other_ohm = max(0.0, sizing.own_ohm - chosen_ohm - node.request.path.chassis_ohm)
     out = Upstream(
-        resistance_ohm=out_ohm + other_ohm, conductor_drop_v=node.out_a * out_ohm,
+        resistance_ohm=out_ohm + other_ohm,
+        conductor_drop_v=node.out_a * out_ohm,
         path_drop_v=node.out_a * (out_ohm + other_ohm),
-    )  # fmt: skip
+    )
     back = Upstream(
-        resistance_ohm=rung.back_ohm, conductor_drop_v=node.back_a * rung.back_ohm,
+        resistance_ohm=rung.back_ohm,
+        conductor_drop_v=node.back_a * rung.back_ohm,
         path_drop_v=node.back_a * rung.back_ohm,
-    )  # fmt: skip
+    )
     return Ahead(out=_plus(ahead.out, out), back=_plus(ahead.back, back))
 
 

@@ -6,6 +6,7 @@ Families are tried in order; one is taken only if relay and wire work out with i
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.errors import TableError
@@ -19,9 +20,8 @@ from ready_trail.core.relays import (
 from ready_trail.core.sizing.fuse_choice import fuse_candidates, lowest_under
 from ready_trail.core.sizing.ladder import (
     SHOWN_ABOVE,
-    Ground,
-    Surveyed,
     climb,
+    forget_ground,
     may_do,
     rung,
     survey_ground,
@@ -29,6 +29,7 @@ from ready_trail.core.sizing.ladder import (
 from ready_trail.core.sizing.records import (
     Ceiling,
     FuseChoice,
+    Ground,
     PassedOver,
     Rung,
     Sizing,
@@ -36,19 +37,28 @@ from ready_trail.core.sizing.records import (
     Upstream,
 )
 from ready_trail.core.sizing.trunk import TrunkAndBranches, grow
-from ready_trail.core.sizing.winch import size_winch
 
 EVERY = 99
 """Sizes above the chosen one: all that the tables have."""
+
+_KEPT = 2048
+"""Answers that are kept: a large job asks for some hundreds."""
 
 NOTHING_AHEAD = Upstream(resistance_ohm=0.0, conductor_drop_v=0.0, path_drop_v=0.0)
 
 
 def size(
-    request: SizingRequest, catalogue: Catalogue, *, whole_ladder: bool = False,
-    above: int = SHOWN_ABOVE, surveyed: Surveyed | None = None, bare: bool = False,
-) -> Sizing:  # fmt: skip
+    request: SizingRequest,
+    catalogue: Catalogue,
+    *,
+    whole_ladder: bool = False,
+    above: int = SHOWN_ABOVE,
+    bare: bool = False,
+) -> Sizing:
     """Return fuse, relay and wire for one circuit, with what governs the size.
+
+    The same asked again is answered from before: rounds of routing, searches for the least copper
+    and most edits ask for little that is new.
 
     Parameters
     ----------
@@ -59,9 +69,6 @@ def size(
     whole_ladder : bool
         Also work out the sizes above the chosen one (for the ladder on screen), ``above`` of
         them.
-    surveyed : dict, optional
-        Keeps what does not depend on what lies ahead, for the next time that the same request is
-        asked behind something else.
     bare : bool
         For a search that asks for sizes and copper alone: sizes that no share of the drop would
         help are left out of the ladders, and what governs is not told.
@@ -76,18 +83,24 @@ def size(
     ------
     ABYC E-11 and ISO 10133 ampacities; ISO 8820 fuses; IEC 60949 withstand; house schools.
     """
-    ways = [request.out, request.back, *(s.out for s in request.branches)]
-    if any(leg.ambient_c >= request.insulation_c for way in ways for leg in way):
+    return _kept(request, catalogue, whole_ladder, above, bare)
+
+
+@lru_cache(maxsize=_KEPT)
+def _kept(
+    request: SizingRequest, catalogue: Catalogue, whole_ladder: bool, above: int, bare: bool
+) -> Sizing:
+    ways = [request.path.legs, *(s.out for s in request.path.branches)]
+    if any(leg.ambient_c >= request.wire.insulation_c for way in ways for leg in way):
         return Sizing(request=request, ok=False, why="insulation")
-    if request.winch is not None:
-        return size_winch(request, catalogue, whole_ladder=whole_ladder)
     first: Sizing | None = None
     sound: Sizing | None = None
     for in_pairs in (False, True):
         passed: list[PassedOver] = []
         for fuse in fuse_candidates(request, catalogue):
-            made = _with_fuse(request, fuse, catalogue, whole_ladder, above, surveyed,
-                              in_pairs=in_pairs, bare=bare)  # fmt: skip
+            made = _with_fuse(
+                request, fuse, catalogue, whole_ladder, above, in_pairs=in_pairs, bare=bare
+            )
             if made.ok and _is_wanted(made, request):
                 return replace(made, passed_over=tuple(passed)) if passed else made
             if made.ok:  # the size that saves copper may need the next family's terminals
@@ -96,11 +109,17 @@ def size(
             first = first or (None if made.ok else made)
         if sound is not None:
             return sound
-        if first is None or first.why != "wire" or request.held.size or request.branches:
+        if first is None or first.why != "wire" or request.held.size or request.path.branches:
             break
     if first is not None:
         return first
     return Sizing(request=request, ok=False, why="held" if request.held.fuse_a else "fuse")
+
+
+def forget() -> None:
+    """Forget every answer, so that the next ones are worked out anew: to measure and to test."""
+    _kept.cache_clear()
+    forget_ground()
 
 
 def _is_wanted(made: Sizing, request: SizingRequest) -> bool:
@@ -116,22 +135,21 @@ def _with_fuse(
     catalogue: Catalogue,
     whole_ladder: bool,
     above: int,
-    surveyed: Surveyed | None,
     *,
     in_pairs: bool,
     bare: bool,
 ) -> Sizing:
     """Return relay and wire behind one fuse."""
     relay, rating_a = _choose_relay(request, fuse, catalogue)
-    if request.relay is not None and relay is None:
+    if request.switching is not None and relay is None:
         return Sizing(request=request, ok=False, why="relay", fuse=fuse)
     contact_ohm = relay.contact_mohm * 1e-3 if relay else 0.0
-    ground = survey_ground(request, fuse, contact_ohm, catalogue, surveyed)
+    ground = survey_ground(request, fuse, contact_ohm, catalogue)
     held_pair = (request.held.size or "").startswith("2x")
     listed = catalogue.cables if in_pairs or held_pair else catalogue.wires
-    sizes = listed(request.system, request.wire_kind)
+    sizes = listed(request.wire.system, request.wire.kind)
     capped_by = _cap(request, fuse, rating_a)
-    if request.branches:
+    if request.path.branches:
         grown = grow(sizes, request, fuse, ground, catalogue, bare=bare)
         return _branched(grown, request, fuse, relay, rating_a, capped_by, ground)
     if bare and not request.held.size:
@@ -145,9 +163,15 @@ def _with_fuse(
     )
     if at is None:
         return Sizing(
-            request=request, ok=False, why="ceiling" if capped_by else "wire", fuse=fuse,
-            relay=relay, relay_rating_a=rating_a, ladder=ladder, capped_by=capped_by,
-        )  # fmt: skip
+            request=request,
+            ok=False,
+            why="ceiling" if capped_by else "wire",
+            fuse=fuse,
+            relay=relay,
+            relay_rating_a=rating_a,
+            ladder=ladder,
+            capped_by=capped_by,
+        )
     least, at = at, _wanted(request, ladder, at)
     if request.wanted:
         ladder = ladder[: at + above + 1]
@@ -176,31 +200,34 @@ def _wanted(request: SizingRequest, ladder: tuple[Rung, ...], at: int) -> int:
     if request.wanted is None or request.held.size:
         return at
     sound = (
-        n for n, step in enumerate(ladder)
+        n
+        for n, step in enumerate(ladder)
         if n > at and not step.rejects and step.conductor.size == request.wanted
-    )  # fmt: skip
+    )
     return next(sound, at)
 
 
 def _prospective_a(request: SizingRequest, fuse: FuseChoice, upstream_ohm: float) -> float:
     """What a short just behind the fuse draws; a source that limits itself gives no more. [A]"""
     short_a = prospective_short_a(
-        open_circuit_v=request.open_circuit_v, ahead_ohm=request.battery_ohm + upstream_ohm,
+        open_circuit_v=request.supply.open_circuit_v,
+        ahead_ohm=request.supply.ohm + upstream_ohm,
         fuse_ohm=fuse.resistance_ohm,
-    )  # fmt: skip
-    return short_a if request.source_limit_a is None else min(short_a, request.source_limit_a)
+    )
+    limit_a = request.supply.limit_a
+    return short_a if limit_a is None else min(short_a, limit_a)
 
 
 def _path_drop_v(request: SizingRequest, chosen: Rung, ground: Ground) -> float:
     """Conductor drop, and what everything else in the path loses. [V]"""
     upstream = request.upstream or NOTHING_AHEAD
-    own_ohm = ground.fixed_ohm - upstream.resistance_ohm - request.chassis_ohm
+    own_ohm = ground.fixed_ohm - upstream.resistance_ohm - request.path.chassis_ohm
     return (
         chosen.conductor_drop_v
         + upstream.path_drop_v
         - upstream.conductor_drop_v
         + request.current_a * own_ohm
-        + request.returns_a * request.chassis_ohm
+        + request.returns_a * request.path.chassis_ohm
     )
 
 
@@ -223,11 +250,20 @@ def _branched(
     upstream = request.upstream or NOTHING_AHEAD
     own_ohm = chosen.wire_ohm + ground.fixed_ohm - upstream.resistance_ohm
     sizing = Sizing(
-        request=request, ok=why is None, why=why, fuse=fuse, relay=relay, relay_rating_a=relay_a,
-        chosen=chosen, ladder=grown.ladder, governs=grown.governs, own_ohm=own_ohm,
+        request=request,
+        ok=why is None,
+        why=why,
+        fuse=fuse,
+        relay=relay,
+        relay_rating_a=relay_a,
+        chosen=chosen,
+        ladder=grown.ladder,
+        governs=grown.governs,
+        own_ohm=own_ohm,
         prospective_a=_prospective_a(request, fuse, upstream.resistance_ohm),
-        capped_by=capped_by, branches=grown.branches,
-    )  # fmt: skip
+        capped_by=capped_by,
+        branches=grown.branches,
+    )
     worst = sizing.worst
     if worst is None:
         return sizing
@@ -239,28 +275,29 @@ def _branched(
 def _choose_relay(
     request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue
 ) -> tuple[Relay | None, float | None]:
-    """The first relay whose contact, in this air, is at least the fuse; or the held one."""
-    if request.relay is None:
+    """The first relay whose contact, in this air, does for the duty; or the held one."""
+    switching, held = request.switching, request.held.relay
+    if switching is None:
         return None, None
-    relay_c = request.holder_c if request.relay_c is None else request.relay_c
-    rated = rest_contact_rating_a if request.rest_contact else contact_rating_a
-    if request.held.relay is not None:
-        if request.held.relay not in catalogue.relays:
-            raise TableError(f"no relay {request.held.relay!r} in the catalogue")
-        held = with_coil_for(catalogue.relays[request.held.relay], request.coils_v)
-        return held, rated(held, relay_c)
-    for key in request.relays:
+    rated = rest_contact_rating_a if switching.rest_contact else contact_rating_a
+    least_a = request.rule.contact_least_a(fuse.rating_a)
+    for key in (held,) if held is not None else switching.relays:
+        if key not in catalogue.relays:
+            raise TableError(f"no relay {key!r} in the catalogue")
         relay = catalogue.relays[key]
-        rating_a = rated(relay, relay_c)
-        if rating_a >= fuse.rating_a:
+        rating_a = rated(relay, request.relay_c)
+        if rating_a >= least_a or held is not None:
             return with_coil_for(relay, request.coils_v), rating_a
     return None, None
 
 
 def _cap(request: SizingRequest, fuse: FuseChoice, relay_a: float | None) -> Ceiling | None:
-    """The lowest element behind the fuse that is rated under it, if any."""
-    contact = () if relay_a is None else (Ceiling(element="relay contact", limit_a=relay_a),)
-    return lowest_under(request, fuse, contact)
+    """The lowest element behind the fuse that is rated under what it has to bear, if any."""
+    weak = relay_a is not None and relay_a < request.rule.contact_least_a(fuse.rating_a)
+    if not weak or relay_a is None:
+        return lowest_under(request, fuse)
+    contact = Ceiling(element=request.rule.contact_name, limit_a=relay_a)
+    return lowest_under(request, fuse, (contact,))
 
 
 def _failure(chosen: Rung, fuse: FuseChoice, capped_by: Ceiling | None) -> str | None:
@@ -285,8 +322,10 @@ def _reason(made: Sizing) -> str:
     misfit = next((r for r in misfits if wanted in (None, r.conductor.size)), None)
     if misfit is not None:
         return f"{misfit.conductor.label} does not fit its {fuse.family.mount.split(' up to')[0]}"
-    for rule, words in (("clearing", "a far short does not clear it"),
-                        ("withstand", "the wire does not outlast a far short")):  # fmt: skip
+    for rule, words in (
+        ("clearing", "a far short does not clear it"),
+        ("withstand", "the wire does not outlast a far short"),
+    ):
         if any(rule in r.rejects for r in made.ladder[-1:]):
             return words
     return "no wire size satisfies every rule"

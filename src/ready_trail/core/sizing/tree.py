@@ -7,10 +7,9 @@ The tables are small: every size of the trunk and of each limb is tried, exactly
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterator, Mapping
-from contextlib import suppress
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import (
@@ -24,13 +23,7 @@ from ready_trail.core.conductors import (
 from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import opening_time_s
 from ready_trail.core.heat import withstand_a2s
-from ready_trail.core.sizing.ladder import (
-    SHOWN_ABOVE,
-    carries_fuse,
-    clears,
-    is_sturdy,
-    withstands,
-)
+from ready_trail.core.sizing.ladder import SHOWN_ABOVE, withstands
 from ready_trail.core.sizing.records import (
     BranchSizing,
     FuseChoice,
@@ -39,6 +32,7 @@ from ready_trail.core.sizing.records import (
     SizingRequest,
     Stretch,
 )
+from ready_trail.core.sizing.wires import is_sturdy
 
 _FOREVER_G = float("inf")
 
@@ -85,11 +79,11 @@ class Crown:
     def __init__(self, request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> None:
         self.request, self.fuse = request, fuse
         self._behind: dict[str, list[Stretch]] = {}
-        for stretch in request.branches:
+        for stretch in request.path.branches:
             self._behind.setdefault(stretch.ahead, []).append(stretch)
-        wires = catalogue.wires(request.system, request.wire_kind)
-        self._sizes = {s.id: _Sizes(s, wires, request, fuse) for s in request.branches}
-        for stretch in request.branches:
+        wires = catalogue.wires(request.wire.system, request.wire.kind)
+        self._sizes = {s.id: _Sizes(s, wires, request, fuse) for s in request.path.branches}
+        for stretch in request.path.branches:
             held = stretch.held
             if held is not None and all(c.size != held for c in wires):
                 raise TableError(f"no size {held!r} in the catalogue")
@@ -108,16 +102,31 @@ class Crown:
         return self._grown(trunk, places, holds=True, bare=bare)
 
     def nearest(self, trunk: Ahead) -> Grown:
-        """Return branches where none works: each as good as it can be, to show what fails."""
+        """Return branches where none works, to show what fails: each the thinnest of those that
+        break the fewest rules behind what is ahead of it.
+        """
         picks: dict[str, int] = {}
-        for stretch in self.request.branches:
-            sizes = self._sizes[stretch.id]
-            fitting = [n for n, size in enumerate(sizes) if self._may(stretch, size)]
-            picks[stretch.id] = fitting[-1] if fitting else len(sizes) - 1
-            if stretch.held is not None:
-                held = [n for n, s in enumerate(sizes) if s.conductor.size == stretch.held]
-                picks[stretch.id] = held[0]
+        queue = [("", trunk)]
+        while queue:
+            at, ahead = queue.pop(0)
+            for stretch in self._behind.get(at, ()):
+                picks[stretch.id] = n = self._nearest_size(stretch, ahead)
+                queue.append((stretch.id, _after(stretch, self._sizes[stretch.id][n], ahead)))
         return self._grown(trunk, picks, holds=False)
+
+    def _nearest_size(self, stretch: Stretch, ahead: Ahead) -> int:
+        """Place of the size to show for one branch where none works."""
+        sizes = list(self._sizes[stretch.id])
+        if stretch.held is not None:
+            return next(n for n, s in enumerate(sizes) if s.conductor.size == stretch.held)
+        fitting = [n for n, size in enumerate(sizes) if self._may(stretch, size)]
+
+        def broken(n: int) -> int:
+            after = _after(stretch, sizes[n], ahead)
+            return len(sizes[n].rejects) + len(self._faults(stretch, sizes[n], after))
+
+        found: int = min(fitting or range(len(sizes)), key=lambda n: (broken(n), n))
+        return found
 
     def _joint(self, at: str, ahead: Ahead, most_g: float) -> tuple[float, dict[str, int]] | None:
         total_g = 0.0
@@ -161,19 +170,22 @@ class Crown:
         request, fuse = self.request, self.fuse
         short_a, opens_s = self._short(after)
         checks = (
-            ("drop", bool(self._behind.get(stretch.id))
-             or after.out_v + after.back_v <= stretch.drop_limit_v),
+            (
+                "drop",
+                bool(self._behind.get(stretch.id))
+                or after.out_v + after.back_v <= stretch.drop_limit_v,
+            ),
             ("withstand", withstands(request, short_a, opens_s, size.limit_a2s, size.ampacity_a)),
-            ("clearing", clears(request, fuse, short_a, opens_s, size.ampacity_a)),
-        )  # fmt: skip
+            ("clearing", request.rule.clears(request, fuse, short_a, opens_s, size.ampacity_a)),
+        )
         return tuple(name for name, holds in checks if not holds)
 
     def _short(self, after: Ahead) -> tuple[float, float]:
-        request = self.request
-        ohm = request.battery_ohm + after.out_ohm + after.back_ohm
-        short_a = request.open_circuit_v / ohm
-        if request.source_limit_a is not None:
-            short_a = min(short_a, request.source_limit_a)
+        supply = self.request.supply
+        ohm = supply.ohm + after.out_ohm + after.back_ohm
+        short_a = supply.open_circuit_v / ohm
+        if supply.limit_a is not None:
+            short_a = min(short_a, supply.limit_a)
         return short_a, opening_time_s(
             self.fuse.family.gates, short_a / self.fuse.rating_a, slowest=True
         )
@@ -199,10 +211,12 @@ class Crown:
                 below = ladder[place - 1] if place else None
                 after = _after(stretch, sizes[picks[stretch.id]], ahead)
                 made[stretch.id] = BranchSizing(
-                    stretch=stretch, chosen=chosen, ladder=ladder,
+                    stretch=stretch,
+                    chosen=chosen,
+                    ladder=ladder,
                     governs=("minimum",) if below is None else below.rejects or ("copper",),
                     path_drop_v=after.out_v + after.back_v + self._fixed_v(stretch),
-                )  # fmt: skip
+                )
                 queue.append((stretch.id, after))
         mass_g = sum(b.chosen.mass_g for b in made.values())
         return Grown(branches=made, mass_g=mass_g, holds=holds)
@@ -210,7 +224,7 @@ class Crown:
     def _fixed_v(self, stretch: Stretch) -> float:
         """What joints and an earth of its own lose, from the trunk's end on."""
         lost_v = 0.0
-        by_id = {s.id: s for s in self.request.branches}
+        by_id = {s.id: s for s in self.request.path.branches}
         at: Stretch | None = stretch
         earthed = False
         while at is not None:
@@ -225,22 +239,31 @@ class Crown:
         after = _after(stretch, size, ahead)
         short_a, opens_s = self._short(after)
         return Rung(
-            conductor=size.conductor, ampacity_a=size.ampacity_a, single_ampacity_a=size.single_a,
-            conductor_c=size.hottest_c, wire_ohm=size.out_ohm + size.back_ohm,
-            conductor_drop_v=after.out_v + after.back_v, far_short_a=short_a,
-            far_short_opens_s=opens_s, withstand_s=size.limit_a2s / short_a**2,
-            mass_g=size.mass_g, pigtail=None,
+            conductor=size.conductor,
+            ampacity_a=size.ampacity_a,
+            single_ampacity_a=size.single_a,
+            conductor_c=size.hottest_c,
+            wire_ohm=size.out_ohm + size.back_ohm,
+            conductor_drop_v=after.out_v + after.back_v,
+            far_short_a=short_a,
+            far_short_opens_s=opens_s,
+            withstand_s=size.limit_a2s / short_a**2,
+            mass_g=size.mass_g,
+            pigtail=None,
             rejects=(*size.rejects, *self._faults(stretch, size, after)),
-        )  # fmt: skip
+        )
 
 
 class _Sizes:
     """Every conductor in one stretch, thinnest first, each worked out when it is first tried."""
 
     def __init__(
-        self, stretch: Stretch, wires: tuple[Conductor, ...], request: SizingRequest,
+        self,
+        stretch: Stretch,
+        wires: tuple[Conductor, ...],
+        request: SizingRequest,
         fuse: FuseChoice,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self._from = stretch, request, fuse
         self._wires = wires
         self._known: dict[int, _Size] = {}
@@ -262,21 +285,14 @@ class _Sizes:
         return tuple(self[at] for at in range(max(0, first), min(end, len(self))))
 
 
-_CROWNS_MOST = 64
-_crowns: OrderedDict[tuple[SizingRequest, str, float], tuple[Catalogue, Crown]] = OrderedDict()
-
-
 def crown_of(request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> Crown:
     """Return the crown behind a trunk, from before where only what lies ahead of it changed."""
-    key = (replace(request, upstream=None), fuse.family.family, fuse.rating_a)
-    known = _crowns.get(key)
-    if known is None or known[0] is not catalogue:
-        known = (catalogue, Crown(key[0], fuse, catalogue))
-        _crowns[key] = known
-        while len(_crowns) > _CROWNS_MOST:
-            with suppress(KeyError):  # another thread was there first
-                _crowns.popitem(last=False)
-    return known[1]
+    return _crown(replace(request, upstream=None), fuse, catalogue)
+
+
+@lru_cache(maxsize=64)
+def _crown(request: SizingRequest, fuse: FuseChoice, catalogue: Catalogue) -> Crown:
+    return Crown(request, fuse, catalogue)
 
 
 def _after(stretch: Stretch, size: _Size, ahead: Ahead) -> Ahead:
@@ -284,16 +300,24 @@ def _after(stretch: Stretch, size: _Size, ahead: Ahead) -> Ahead:
     out_v = ahead.out_v + size.out_v
     out_ohm = ahead.out_ohm + size.out_ohm + stretch.joints_ohm
     if stretch.chassis_ohm is not None:
-        return Ahead(out_v=out_v, out_ohm=out_ohm, back_v=size.back_v,
-                     back_ohm=size.back_ohm + stretch.chassis_ohm)  # fmt: skip
-    return Ahead(out_v=out_v, out_ohm=out_ohm, back_v=ahead.back_v + size.back_v,
-                 back_ohm=ahead.back_ohm + size.back_ohm)  # fmt: skip
+        return Ahead(
+            out_v=out_v,
+            out_ohm=out_ohm,
+            back_v=size.back_v,
+            back_ohm=size.back_ohm + stretch.chassis_ohm,
+        )
+    return Ahead(
+        out_v=out_v,
+        out_ohm=out_ohm,
+        back_v=ahead.back_v + size.back_v,
+        back_ohm=ahead.back_ohm + size.back_ohm,
+    )
 
 
 def _sized(
     stretch: Stretch, conductor: Conductor, request: SizingRequest, fuse: FuseChoice
 ) -> _Size:
-    class_c = request.insulation_c
+    class_c = request.wire.insulation_c
     table_a = conductor.ampacity_by_class_a[class_c]
     worst = worst_ambient = 1.0
     hottest_c = -273.0
@@ -312,17 +336,24 @@ def _sized(
             length_m += leg.length_m
     ampacity_a = table_a * worst
     checks = (
-        ("ampacity", carries_fuse(request, fuse, ampacity_a)),
+        ("ampacity", request.rule.carries(request, fuse, ampacity_a)),
         ("minimum", is_sturdy(conductor, stretch.minimum_mm2)),
     )
     return _Size(
-        conductor=conductor, ampacity_a=ampacity_a, single_a=table_a * worst_ambient,
-        hottest_c=hottest_c, out_ohm=ohms[0], back_ohm=ohms[1], out_v=drops[0], back_v=drops[1],
+        conductor=conductor,
+        ampacity_a=ampacity_a,
+        single_a=table_a * worst_ambient,
+        hottest_c=hottest_c,
+        out_ohm=ohms[0],
+        back_ohm=ohms[1],
+        out_v=drops[0],
+        back_v=drops[1],
         mass_g=conductor.area_mm2 * length_m * COPPER_DENSITY_G_PER_CM3,
-        limit_a2s=withstand_a2s(area_mm2=conductor.area_mm2, insulation_c=class_c,
-                                start_c=hottest_c),
+        limit_a2s=withstand_a2s(
+            area_mm2=conductor.area_mm2, insulation_c=class_c, start_c=hottest_c
+        ),
         rejects=tuple(name for name, holds in checks if not holds),
-    )  # fmt: skip
+    )
 
 
 def _heat(leg: Leg, current_a: float, table_a: float, class_c: int) -> tuple[float, float]:

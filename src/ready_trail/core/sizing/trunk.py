@@ -8,8 +8,14 @@ from dataclasses import dataclass, replace
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor
 from ready_trail.core.errors import TableError
-from ready_trail.core.sizing.ladder import SHOWN_ABOVE, Ground, rung
-from ready_trail.core.sizing.records import BranchSizing, FuseChoice, Rung, SizingRequest
+from ready_trail.core.sizing.ladder import SHOWN_ABOVE, rung
+from ready_trail.core.sizing.records import (
+    BranchSizing,
+    FuseChoice,
+    Ground,
+    Rung,
+    SizingRequest,
+)
 from ready_trail.core.sizing.tree import Ahead, crown_of
 
 
@@ -72,14 +78,18 @@ def grow(
         found = crown.grown(_ahead(ladder[at], request, ground), places, bare=bare)
         below = ladder[at - 1].rejects if at else ("minimum",)
         governs = below or ("copper",)
-        return TrunkAndBranches(ladder=tuple(ladder), at=at, governs=governs,
-                                branches=found.branches, holds=True)  # fmt: skip
+        return TrunkAndBranches(
+            ladder=tuple(ladder), at=at, governs=governs, branches=found.branches, holds=True
+        )
     sound = [n for n, step in enumerate(ladder) if step.rejects in ((), ("branches",))]
-    at = next((n for n, step in enumerate(ladder) if held and step.conductor.size == held),
-              sound[-1] if sound else len(ladder) - 1)  # fmt: skip
+    at = next(
+        (n for n, step in enumerate(ladder) if held and step.conductor.size == held),
+        sound[-1] if sound else len(ladder) - 1,
+    )
     shown = crown.nearest(_ahead(ladder[at], request, ground))
-    return TrunkAndBranches(ladder=tuple(ladder), at=at, governs=("branches",),
-                            branches=shown.branches, holds=False)  # fmt: skip
+    return TrunkAndBranches(
+        ladder=tuple(ladder), at=at, governs=("branches",), branches=shown.branches, holds=False
+    )
 
 
 def _ahead(step: Rung, request: SizingRequest, ground: Ground) -> Ahead:
@@ -88,7 +98,7 @@ def _ahead(step: Rung, request: SizingRequest, ground: Ground) -> Ahead:
     out_ohm = step.wire_ohm - step.back_ohm
     return Ahead(
         out_v=upstream_v + request.current_a * out_ohm,
-        out_ohm=out_ohm + ground.fixed_ohm - request.chassis_ohm,
+        out_ohm=out_ohm + ground.fixed_ohm - request.path.chassis_ohm,
         back_v=request.returns_a * step.back_ohm,
-        back_ohm=step.back_ohm + request.chassis_ohm,
+        back_ohm=step.back_ohm + request.path.chassis_ohm,
     )

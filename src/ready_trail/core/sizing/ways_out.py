@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.sizing.records import Sizing, SizingRequest, WayOut
+from ready_trail.core.sizing.rules import Steady
 from ready_trail.core.sizing.size import size
 
 _OTHER_FAMILIES = ("large_blade", "strip_m5", "strip_m8", "post_block")
@@ -15,14 +16,14 @@ _OTHER_FAMILIES = ("large_blade", "strip_m5", "strip_m8", "post_block")
 def ways_out(failed: Sizing, catalogue: Catalogue) -> tuple[WayOut, ...]:
     """Return the changes, best first, that would make a failed sizing hold."""
     found = []
-    for kind, text, request in _candidates(failed):
+    for kind, text, request in _candidates(failed, catalogue):
         result = size(request, catalogue)
         if result.ok:
             found.append(WayOut(kind=kind, text=text, result=result))
     return tuple(found)
 
 
-def _candidates(failed: Sizing) -> Iterator[tuple[str, str, SizingRequest]]:
+def _candidates(failed: Sizing, catalogue: Catalogue) -> Iterator[tuple[str, str, SizingRequest]]:
     request, held = failed.request, failed.request.held
     if held.size:
         yield "release_size", "Let the wire size follow", _holding(request, size=None)
@@ -30,12 +31,12 @@ def _candidates(failed: Sizing) -> Iterator[tuple[str, str, SizingRequest]]:
         yield "release_fuse", "Let the fuse follow", _holding(request, fuse_a=None, family=None)
     if held.relay:
         yield "release_relay", "Let the relay follow", _holding(request, relay=None)
-    most_a = request.maker_max_a
-    if most_a is not None and request.duty == "continuous":
+    rule, most_a = request.rule, request.rule.maker_max_a
+    if most_a is not None and isinstance(rule, Steady) and not rule.makers_fuse_wins:
         yield (
             "makers_fuse",
             f"Take the maker's {most_a:g} A; the load is intermittent",
-            replace(request, duty="intermittent"),
+            replace(request, rule=replace(rule, duty="intermittent")),
         )
     yield (
         "split",
@@ -46,15 +47,19 @@ def _candidates(failed: Sizing) -> Iterator[tuple[str, str, SizingRequest]]:
     if held.family:
         yield "release_family", "Let the fuse family follow", _holding(request, family=None)
     for family in _OTHER_FAMILIES:
-        if (fuse is None or family != fuse.family.family) and family not in request.families:
+        if (fuse is None or family != fuse.family.family) and family not in request.fusing.families:
             free = _holding(request, family=family, fuse_a=None)
-            yield f"family:{family}", f"Use the {family} family", free
-    if any(leg.loaded_conductors > 2 for leg in request.out):
-        apart = tuple(replace(leg, loaded_conductors=1) for leg in request.out)
-        yield "separate", "Route it apart from the loom", replace(request, out=apart)
+            label = catalogue.fuse_family(family).label
+            words = f"Fuse it by a {label[:1].lower()}{label[1:]}"
+            yield f"family:{family}", words, free
+    path = request.path
+    if any(leg.loaded_conductors > 2 for leg in path.out):
+        apart = tuple(replace(leg, loaded_conductors=1) for leg in path.out)
+        words = "Route it apart from the loom"
+        yield "separate", words, replace(request, path=replace(path, out=apart))
     for class_c in (105, 125):
-        if class_c > request.insulation_c:
-            hotter = replace(request, insulation_c=class_c)
+        if class_c > request.wire.insulation_c:
+            hotter = replace(request, wire=replace(request.wire, insulation_c=class_c))
             yield f"insulation:{class_c}", f"Use {class_c} °C insulation", hotter
 
 

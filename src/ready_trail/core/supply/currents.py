@@ -8,14 +8,14 @@ from __future__ import annotations
 
 from ready_trail.core.job.accessory import Accessory
 from ready_trail.core.job.circuit import Circuit
+from ready_trail.core.job.points import Point
 from ready_trail.core.job.scenario import Scenario
-from ready_trail.core.job.supply import Point
 from ready_trail.core.loads import design_current_a
-from ready_trail.core.sizing.winch import PULL_FOR_DROP_RATIO
+from ready_trail.core.sizing.rules.winch import PULL_FOR_DROP_RATIO
 from ready_trail.core.states import LIGHT_STATES, LightState
 from ready_trail.core.supply.apart import most_together, pairs_apart
 from ready_trail.core.supply.running import Runs
-from ready_trail.core.supply.tree import CHARGER_SET_V, CONVERTER_SET_V, Tree
+from ready_trail.core.supply.tree import Tree
 
 IDLE_RATIO = 0.18
 """A winch's current without pull over that at rated pull, if the label is silent (typical)."""
@@ -156,24 +156,28 @@ class Currents:
 
     def taken_in_a(self, point: Point, given_out_a: float) -> float:
         """Return what a point takes in from its feeder while it gives out so much. [A]"""
-        total_a = max(given_out_a, _LEAST_POINT_A if point.kind != "switch_panel" else 0.2)
-        if point.kind in ("converter", "charger"):
+        total_a = max(given_out_a, _LEAST_POINT_A if not point.is_a.has_switches else 0.2)
+        output_v = point.is_a.output_12_v
+        if output_v is not None:
             given_a = point.output_a or total_a
-            if point.kind == "converter":
+            if point.is_a.keeps_output_v:
                 given_a = min(given_a, total_a)
             out_v = float(point.output_v or self.job.vehicle.nominal_v)
             feeder = self.tree.feeders.get(point.id)
             in_v = self.tree.nominal_v(feeder.start.point) if feeder else out_v
-            out_v *= (CONVERTER_SET_V if point.kind == "converter" else CHARGER_SET_V) / 12.0
+            out_v *= output_v / 12.0
             return given_a * out_v / point.efficiency_ratio / in_v
-        if point.kind == "battery" and point.battery is not None:
+        if point.is_a.stores and point.battery is not None:
             charge_a = point.output_a or CHARGE_RATIO * point.battery.capacity_ah
             return given_out_a + charge_a
         return total_a
 
     def _coils_a(self, point: Point) -> float:
         """Coils and lamps of the switches that sit in a panel."""
-        if point.kind != "switch_panel":
+        if not point.is_a.has_switches:
             return 0.0
-        return sum(COIL_A + (LAMP_A if s.lamp != "none" else 0.0)
-                   for s in self.job.switches if s.panel == point.id)  # fmt: skip
+        return sum(
+            COIL_A + (LAMP_A if s.lamp != "none" else 0.0)
+            for s in self.job.switches
+            if s.panel == point.id
+        )

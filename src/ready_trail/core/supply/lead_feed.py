@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from ready_trail.core.job.accessory import Accessory, InputWire
 from ready_trail.core.job.circuit import Circuit
-from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.job.points import BATTERY
 from ready_trail.core.supply.tree import Tree
 
 

@@ -18,8 +18,11 @@ from ready_trail.core.supply.tree import LIT, Tree
 
 _KEYS = {"always": 0, "accessory": 1, "run": 2, "off": 0}
 _KEY_WORDS = {"accessory": "needs the accessory key", "run": "needs the ignition"}
-_LIGHT_WORDS = {"side": "needs the side lights", "low": "needs the low beam",
-                "high": "needs the high beam"}  # fmt: skip
+_LIGHT_WORDS = {
+    "side": "needs the side lights",
+    "low": "needs the low beam",
+    "high": "needs the high beam",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,9 +44,14 @@ def rows_of(job: Job) -> tuple[Row, ...]:
         apart = [c for c in circuits if c.output]
         if apart:
             found += [
-                Row(accessory=accessory.id, output=c.output, name=f"{accessory.name}, {c.output}",
-                    circuit=c.id) for c in apart
-            ]  # fmt: skip
+                Row(
+                    accessory=accessory.id,
+                    output=c.output,
+                    name=f"{accessory.name}, {c.output}",
+                    circuit=c.id,
+                )
+                for c in apart
+            ]
         else:
             first = circuits[0].id if circuits else ""
             found.append(Row(accessory=accessory.id, output="", name=accessory.name, circuit=first))
@@ -96,8 +104,11 @@ class Runs:
 
     def clash(self, scenario: Scenario) -> Iterator[tuple[Running, str]]:
         """Yield each line of a scenario that is impossible there, with the reason."""
-        on = [c for c in self.job.circuits
-              if any(feeds(c, item, self.job) for item in scenario.running)]  # fmt: skip
+        on = [
+            c
+            for c in self.job.circuits
+            if any(feeds(c, item, self.job) for item in scenario.running)
+        ]
         ids = {c.id for c in on}
         for item in scenario.running:
             mine = [c for c in on if feeds(c, item, self.job)]

@@ -6,14 +6,12 @@ from dataclasses import dataclass
 
 from ready_trail.core.job.accessory import Accessory, Channel
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.supply import BATTERY, Point
+from ready_trail.core.job.points import BATTERY, Point
 from ready_trail.core.supply.currents import Currents, load_currents_a
 from ready_trail.core.supply.tree import Tree
 
 SMALL_A = 10.0
 """Up to here a load behind a point that already follows the key needs no relay (house)."""
-
-_BLOCKS = ("fuse_block", "relay_block")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,10 +35,13 @@ def starts_for(
     currents = currents or Currents(tree)
     battery_fits = accessory.bears_v(job.vehicle.nominal_v)
     found = [
-        Start(channel=Channel(point=BATTERY), name="the battery",
-              why="Straight from the battery, with its own fuse there.",
-              rank=40 if battery_fits else 90)
-    ]  # fmt: skip
+        Start(
+            channel=Channel(point=BATTERY),
+            name="the battery",
+            why="Straight from the battery, with its own fuse there.",
+            rank=40 if battery_fits else 90,
+        )
+    ]
     if accessory.model == "winch":
         return tuple(found)
     for point in job.points:
@@ -81,25 +82,38 @@ def _at(point: Point, accessory: Accessory, tree: Tree, currents: Currents) -> S
     room_a = None if point.total_a is None else point.total_a - currents.total_a(point)
     if room_a is not None and amps > room_a:
         return None
-    if point.kind in ("converter",):
-        return Start(channel=at, name=point.name, rank=30,
-                     why=f"It gives {nominal_v:g} V, which this accessory needs.")  # fmt: skip
-    if point.kind == "tapped":
+    if point.is_a.keeps_output_v:
+        return Start(
+            channel=at,
+            name=point.name,
+            rank=30,
+            why=f"It gives {nominal_v:g} V, which this accessory needs.",
+        )
+    if point.is_a.taps_a_circuit:
         fits = (
             point.fuse_a is not None
             and point.carries_a + currents.total_a(point) + amps <= 0.8 * point.fuse_a
         )
-        return Start(channel=at, name=point.name, rank=15,
-                     why="A proved feed with room, which follows the key by itself.") if (
-            fits and amps <= 2.0
-        ) else None  # fmt: skip
-    if point.kind in _BLOCKS and waking.sleeps and amps <= SMALL_A:
-        return Start(channel=at, name=point.name, rank=10,
-                     why="It wakes with the key, so a small load needs no relay.")  # fmt: skip
-    if point.kind in _BLOCKS and not waking.sleeps:
+        return (
+            Start(
+                channel=at,
+                name=point.name,
+                rank=15,
+                why="A proved feed with room, which follows the key by itself.",
+            )
+            if (fits and amps <= 2.0)
+            else None
+        )
+    if point.is_a.is_block and waking.sleeps and amps <= SMALL_A:
+        return Start(
+            channel=at,
+            name=point.name,
+            rank=10,
+            why="It wakes with the key, so a small load needs no relay.",
+        )
+    if point.is_a.is_block and not waking.sleeps:
         why = "One feeder serves the block; each circuit has its own fuse there."
         return Start(channel=at, name=point.name, rank=20, why=why)
-    if point.kind in _BLOCKS:
-        return Start(channel=at, name=point.name, rank=25,
-                     why="The block follows the same key.")  # fmt: skip
+    if point.is_a.is_block:
+        return Start(channel=at, name=point.name, rank=25, why="The block follows the same key.")
     return None

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from ready_trail.core.job.accessory import KeyUse, LightUse, Use
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.document import Job
-from ready_trail.core.job.supply import BATTERY, Point, Switch
+from ready_trail.core.job.points import BATTERY, Point, Switch
+from ready_trail.core.kinds.points import CHARGER_SET_V, CONVERTER_SET_V
 from ready_trail.core.states import CHARGING_V, REST_V, Closed, when
 
 KEY_ORDER: tuple[KeyUse, ...] = ("always", "accessory", "run")
@@ -19,9 +20,6 @@ LIT: dict[str, frozenset[str]] = {
     "high": frozenset({"high"}),
 }
 """Light states in which each statement of lights holds."""
-CONVERTER_SET_V = 13.2
-CHARGER_SET_V = 14.4
-"""What a converter's and a charger's output holds on a 12 V system (typical)."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -130,9 +128,9 @@ class Tree:
     ) -> float:
         root = self.root(circuit)
         ratio = self.nominal_v(circuit.start.point) / 12.0
-        if root is not None and root.kind == "converter":
+        if root is not None and root.is_a.keeps_output_v:
             return converter_v * ratio
-        if root is not None and root.kind in ("charger", "battery"):
+        if root is not None and (root.is_a.charges or root.is_a.stores):
             return charger_v * ratio
         return battery_v * ratio
 
@@ -146,7 +144,7 @@ class Tree:
         key, lights, switched = 0, "any", False
         while point_id != BATTERY:
             point = self.points[point_id]
-            if point.kind in ("battery",):
+            if point.is_a.stores:
                 break  # it lives by itself
             use = Use(key=point.key, lights=point.lights)
             feeder = self.feeders.get(point_id)

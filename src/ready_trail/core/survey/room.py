@@ -7,11 +7,8 @@ from typing import Literal
 
 from ready_trail.core.job.survey import SurveyItem
 
-CHANNEL_RATIO = 0.70
-TAP_RATIO = 0.80
-CONVERTER_RATIO = 0.80
 EARTH_MOST_MV = 50.0
-"""Shares of a rating that a feed may carry, and the drop of a good earth at 10 A (trade)."""
+"""The drop of a good earth at 10 A (trade)."""
 
 HOT_C = 85.0
 
@@ -29,43 +26,48 @@ class Room:
 
 def room(item: SurveyItem) -> Room:
     """Return what a found feed, earth or place is good for."""
-    if item.kind in ("factory_channel", "tapped_circuit", "spare_fuse", "converter"):
-        return _feed(item)
-    if item.kind == "earth_point":
+    kind = item.is_a
+    if kind.share is not None:
+        return _feed(item, kind.share)
+    if kind.is_earth:
         return _earth(item)
-    if item.kind in ("mount", "switch_place"):
+    if kind.is_place:
         return _mount(item)
-    if item.kind == "hazard":
+    if kind.is_hazard:
         return Room(standing="caution", words="Keep wires away, or sleeve and clip them.")
-    if item.kind == "panel":
+    if kind.is_panel:
         size = f"{item.diameter_mm:g} mm hole. " if item.diameter_mm else ""
         return Room(standing="note", words=f"{size}State it on the leg that passes it.")
     return Room(standing="note", words="Find and prove its positions before use.")
 
 
-def _feed(item: SurveyItem) -> Room:
-    carries_a = item.carries_a or 0.0
-    ratio = {"factory_channel": CHANNEL_RATIO, "converter": CONVERTER_RATIO}.get(
-        item.kind, TAP_RATIO
-    )
-    rating_a = item.limit_a if item.kind == "converter" else item.fuse_a
+def _feed(item: SurveyItem, ratio: float) -> Room:
+    carries_a, by_output = item.carries_a or 0.0, item.is_a.by_output
+    rating_a = item.limit_a if by_output else item.fuse_a
     if rating_a is None:
-        what = "output rating" if item.kind == "converter" else "fuse"
+        what = "output rating" if by_output else "fuse"
         return Room(standing="caution", words=f"State its {what} to see how much room it has.")
     most_a = ratio * rating_a
-    if item.limit_a is not None:
-        most_a = min(most_a, item.limit_a if item.kind != "converter" else most_a)
+    if item.limit_a is not None and not by_output:
+        most_a = min(most_a, item.limit_a)
     spare_a = most_a - carries_a
     share = f"{ratio:.0%} of {rating_a:g} A is {ratio * rating_a:.1f} A"
+    if item.carries_a is None and item.is_a.serves_already:
+        return Room(
+            standing="caution",
+            words=f"{share}, less what it carries already: clamp it with all of it on, state it.",
+        )
     if spare_a <= 0.0:
         return Room(
-            standing="stop", spare_a=0.0,
+            standing="stop",
+            spare_a=0.0,
             words=f"No room: {share}, and it carries {carries_a:g} A. A trigger only.",
-        )  # fmt: skip
+        )
     return Room(
-        standing="ready", spare_a=spare_a,
+        standing="ready",
+        spare_a=spare_a,
         words=f"Room for {spare_a:.1f} A more: {share}, and it carries {carries_a:g} A.",
-    )  # fmt: skip
+    )
 
 
 def _earth(item: SurveyItem) -> Room:
@@ -96,10 +98,10 @@ def _mount(item: SurveyItem) -> Room:
             standing="stop",
             words=f"Too hot for relays and fuses: {item.temperature_c:g} °C, {HOT_C:g} at most.",
         )
-    if item.kind == "mount" and wanting:
+    if item.is_a.is_for_parts and wanting:
         return Room(standing="caution", words=f"Not {', not '.join(wanting)}.")
-    if item.kind == "mount" and unknown:
+    if item.is_a.is_for_parts and unknown:
         return Room(standing="note", words=f"Not known yet: {', '.join(unknown)}?")
-    if item.kind == "mount" and item.upright is False:
+    if item.is_a.is_for_parts and item.upright is False:
         return Room(standing="ready", words="Good, but for what must stand upright.")
     return Room(standing="ready", words="Good for a relay, a fuse block or a switch.")

@@ -6,12 +6,14 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
 
+from ready_trail.core.kinds.base import DeviceKind
+from ready_trail.core.kinds.load import LoadSpec
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.drawing.band import split_colour
 from ready_trail.drawing.scene import Point
 from ready_trail.drawing.sheet.grid import Bar, Cell, Grid, Line, Port
 from ready_trail.drawing.sheet.order import ordered
-from ready_trail.drawing.sheet.place import end_of
+from ready_trail.drawing.sheet.place import COIL, end_of
 from ready_trail.drawing.sheet.route import Drop, Route, Router, Run
 
 CHAR_PX = 6.1
@@ -20,8 +22,18 @@ CHAR_PX = 6.1
 _LINE_PX, _TRACK_PX, _TITLE_PX, _GAP_PX = 56.0, 17.0, 24.0, 8.0
 _LANE_PX, _GUTTER_PX = 8.0, 20.0
 _LEFT_PX, _TOP_PX, _FOOT_PX = 18.0, 108.0, 20.0
-_SYMBOL_PX = {"fuse": 44.0, "breaker": 44.0, "relay": 54.0, "load": 40.0, "earth": 26.0,
-              "joint": 14.0, "diode": 34.0, "switch": 54.0, "isolator": 54.0}  # fmt: skip
+_SYMBOL_PX = {
+    "fuse": 44.0,
+    "breaker": 44.0,
+    "relay": 54.0,
+    "load": 40.0,
+    "earth": 26.0,
+    "joint": 14.0,
+    "diode": 34.0,
+    "switch": 54.0,
+    "isolator": 54.0,
+}
+_FRAME_PX = {**_SYMBOL_PX, "joint": 0.0}
 _WIDEST_PX = 180.0
 _BAR_PX = 20.0
 _NUMBER_PX = 18.0
@@ -70,8 +82,16 @@ class SheetDevice:
     words: tuple[str, ...]
     title: str
     spots: tuple[Spot, ...]
+    shape: str = ""
+    words_y: float = -20.0
     finding: str = ""
     """The worst that is open here: stop, caution or nothing."""
+
+    @property
+    def mark_at(self) -> tuple[float, float]:
+        """Where the mark of a finding stands: before the words, so that it covers none."""
+        said_px = len(self.words[0]) * CHAR_PX if self.words else 0.0
+        return -max(self.width, said_px) / 2 - 11, self.words_y - 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,6 +106,11 @@ class SheetBar:
     bottom: float
     name: str
     title: str
+
+    @property
+    def is_negative(self) -> bool:
+        """Whether it is a way back."""
+        return self.kind == "negative"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -141,8 +166,10 @@ def routed(design: Design) -> tuple[Grid, tuple[Route, ...], tuple[Route, ...]]:
         far = 0 if a.line == b.line else 2
         far += abs(a.column - b.column)
         found.append((far, label, a, b, block))
-    routes = [router.route(label, a, b, block) for _, label, a, b, block in sorted(
-        found, key=lambda f: (f[4], f[0], f[1]))]  # fmt: skip
+    routes = [
+        router.route(label, a, b, block)
+        for _, label, a, b, block in sorted(found, key=lambda f: (f[4], f[0], f[1]))
+    ]
     return grid, tuple(routes), links
 
 
@@ -208,11 +235,20 @@ class _Scale:
                 found[Line(block.number, True, n)] = y
             y += _GAP_PX
             made = states.get(block.owner)
-            state = "" if made is None else (
-                "stop" if made.count("stop") else "caution" if made.count("caution") else "ready"
-            )  # fmt: skip
-            blocks.append(SheetBlock(owner=block.owner, name=block.name, state=state, y=top,
-                                     height=y - top))  # fmt: skip
+            state = (
+                ""
+                if made is None
+                else (
+                    "stop"
+                    if made.count("stop")
+                    else "caution"
+                    if made.count("caution")
+                    else "ready"
+                )
+            )
+            blocks.append(
+                SheetBlock(owner=block.owner, name=block.name, state=state, y=top, height=y - top)
+            )
         self.height = y + _FOOT_PX
         return found, blocks
 
@@ -257,8 +293,11 @@ class _Scale:
                     y = self.line_y[route.b.line]
                     corners.append((x, y))
         end_y = self.line_y[route.b.line] if route.b.line is not None else y
-        start_y = self.line_y[route.a.line] if route.a.line is not None else (
-            corners[0][1] if corners else y)  # fmt: skip
+        start_y = (
+            self.line_y[route.a.line]
+            if route.a.line is not None
+            else (corners[0][1] if corners else y)
+        )
         after_x = corners[0][0] if corners else self.column_x[route.b.column]
         before_x = corners[-1][0] if corners else self.column_x[route.a.column]
         first = self._port(route.a, after_x, start_y)
@@ -269,19 +308,22 @@ class _Scale:
         """Return everything in pixels."""
         paths = {r.name: self._path(r) for r in self.routes}
         return SheetScene(
-            width=self.width, height=self.height,
+            width=self.width,
+            height=self.height,
             title=f"{self.design.job.name}: the whole job",
             wires=tuple(self._wires(paths)),
             devices=tuple(self._device(c) for c in self.grid.cells),
-            bars=tuple(self._bars(paths)), blocks=tuple(self.blocks),
+            bars=tuple(self._bars(paths)),
+            blocks=tuple(self.blocks),
             links=tuple(self._path(r) for r in self.links),
             link_dots=tuple(self._path(r)[0] for r in self.links),
             names_x=self.gutter_x[self.grid.columns.index("f")] + 4,
             missing=tuple(
                 f"{c.circuit.name} cannot be drawn: {_why_not(c)}"
-                for c in self.design.circuits if c.planned.parts is None
+                for c in self.design.circuits
+                if c.planned.parts is None
             ),
-        )  # fmt: skip
+        )
 
     def _wires(self, paths: dict[str, tuple[Point, ...]]) -> Iterable[SheetWire]:
         words = _Words(paths.values())
@@ -294,15 +336,23 @@ class _Scale:
             stroke = 2.2 if thin else min(6.5, 2.6 + 0.55 * wire.conductor.area_mm2**0.5)
             said = f"{route.name.split('-')[-1]} {wire.conductor.size}"
             at = words.room(points, len(said) * CHAR_PX)
-            title = (f"{wire.label}: {self.design.installation.words(wire.start)} to "
-                     f"{self.design.installation.words(wire.end)}, {wire.conductor.label}, "
-                     f"{wire.colour}, {wire.length_m:.2f} m")  # fmt: skip
+            title = (
+                f"{wire.label}: {self.design.installation.words(wire.start)} to "
+                f"{self.design.installation.words(wire.end)}, {wire.conductor.label}, "
+                f"{wire.colour}, {wire.length_m:.2f} m"
+            )
             yield SheetWire(
-                label=wire.label, owner=wire.owner, points=points,
+                label=wire.label,
+                owner=wire.owner,
+                points=points,
                 dots=(*self._dots(route, points), *shared.get(route.name, ())),
-                stroke=stroke, base=base, tracer=tracer, title=title,
-                words=said if at is not None else "", at=at or (0.0, 0.0),
-            )  # fmt: skip
+                stroke=stroke,
+                base=base,
+                tracer=tracer,
+                title=title,
+                words=said if at is not None else "",
+                at=at or (0.0, 0.0),
+            )
 
     def _dots(self, route: Route, points: tuple[Point, ...]) -> tuple[Point, ...]:
         """Joints as dots: where a wire meets a bar, or a way that another wire of its node took."""
@@ -322,9 +372,15 @@ class _Scale:
             if not ys:
                 continue
             yield SheetBar(
-                node=bar.node, ref=bar.ref, kind=bar.kind, x=self.column_x[bar.column],
-                top=min(ys) - 8, bottom=max(ys) + 8, name=bar.name, title=_bar_title(bar),
-            )  # fmt: skip
+                node=bar.node,
+                ref=bar.ref,
+                kind=bar.kind,
+                x=self.column_x[bar.column],
+                top=min(ys) - 8,
+                bottom=max(ys) + 8,
+                name=bar.name,
+                title=_bar_title(bar),
+            )
 
     def _device(self, cell: Cell) -> SheetDevice:
         x, y = self.column_x[cell.column], self.line_y[cell.line]
@@ -335,25 +391,46 @@ class _Scale:
                 continue
             side = -1 if port.side == "left" else 1 if port.side == "right" else 0
             spots.append(
-                Spot(node=port.node, number=port.terminal, x=x + side * frame / 2,
-                     y=self.line_y[port.line], anchor={-1: "end", 1: "start", 0: "middle"}[side])
-            )  # fmt: skip
+                Spot(
+                    node=port.node,
+                    number=port.terminal,
+                    x=x + side * frame / 2,
+                    y=self.line_y[port.line],
+                    anchor={-1: "end", 1: "start", 0: "middle"}[side],
+                )
+            )
         most = max(4, int(max(self.widths[cell.column], frame) / CHAR_PX))
+        spec = self.design.installation.devices[cell.ref].spec
+        height = _LINE_PX * (cell.lines - 1)
         return SheetDevice(
-            ref=cell.ref, part=cell.part, kind=cell.kind, symbol=self._symbol(cell), x=x, y=y,
-            width=frame, height=_LINE_PX * (cell.lines - 1),
-            words=tuple(_short(w, most) for w in _two(cell)), title=cell.title,
+            ref=cell.ref,
+            part=cell.part,
+            kind=cell.kind,
+            symbol=self._symbol(cell),
+            x=x,
+            y=y,
+            width=frame,
+            height=height,
+            words=() if spec.is_earth else tuple(_short(w, most) for w in _two(cell)),
+            title=cell.title,
             spots=tuple(spots),
+            shape=_shape(cell, spec, height),
+            words_y=_words_y(cell, spec),
             finding=self.found.get(cell.ref, "") if cell.part in ("power", "point") else "",
-        )  # fmt: skip
+        )
 
     def _symbol(self, cell: Cell) -> str:
-        device = self.design.installation.devices[cell.ref]
-        if cell.kind != "load" or not isinstance(loads := getattr(device.spec, "loads", ()), tuple):
+        spec = self.design.installation.devices[cell.ref].spec
+        if not isinstance(spec, LoadSpec):
             return cell.kind
-        model = loads[0].load.model if loads else ""
-        return {"filament": "lamp", "constant_power": "driver", "motor": "motor",
-                "winch": "motor", "resistive": "heater"}.get(model, "box")  # fmt: skip
+        model = spec.loads[0].load.model if spec.loads else ""
+        return {
+            "filament": "lamp",
+            "constant_power": "driver",
+            "motor": "motor",
+            "winch": "motor",
+            "resistive": "heater",
+        }.get(model, "box")
 
 
 def _findings(design: Design) -> dict[str, str]:
@@ -370,11 +447,27 @@ def _why_not(circuit: CircuitDesign) -> str:
     return circuit.planned.trouble or circuit.planned.refusal or "it has no scheme"
 
 
+def _shape(cell: Cell, spec: DeviceKind, height: float) -> str:
+    """Which shape stands for one part of a device; its kind's own where none is told."""
+    if cell.part == COIL:
+        return "coil"
+    if spec.coil_apart:
+        return "contact"
+    if spec.is_switch or spec.is_isolator:
+        return "blade" if not height else "frame"
+    return cell.kind
+
+
+def _words_y(cell: Cell, spec: DeviceKind) -> float:
+    """How far over its line the first word of a shape stands; a coil's stand beneath."""
+    if cell.part == COIL:
+        return 23.0
+    return -12.0 if spec.protects or spec.is_joint else -21.0 if spec.coil_apart else -20.0
+
+
 def _frame_px(cell: Cell, width: float) -> float:
     """Width of the frame that wires meet; a joint is a dot."""
-    if cell.kind == "joint":
-        return 0.0
-    return min(width, _SYMBOL_PX.get(cell.kind, 60.0))
+    return min(width, _FRAME_PX.get(cell.kind, 60.0))
 
 
 def _two(cell: Cell) -> tuple[str, ...]:
@@ -408,8 +501,10 @@ def _shared(
     for route in routes:
         points = paths[route.name]
         if len(points) > 1:
-            for port, near, after in ((route.a, points[0], points[1]),
-                                      (route.b, points[-1], points[-2])):  # fmt: skip
+            for port, near, after in (
+                (route.a, points[0], points[1]),
+                (route.b, points[-1], points[-2]),
+            ):
                 if not port.is_bar:
                     firsts.setdefault(port.node, []).append((route.name, near, after))
     found: dict[str, tuple[Point, ...]] = {}
@@ -417,8 +512,12 @@ def _shared(
         for name, near, after in ways:
             for other, _, beyond in ways:
                 same = near[1] == after[1] == beyond[1]
-                if other != name and same and abs(beyond[0] - near[0]) >= abs(after[0] - near[0]) \
-                        and (beyond[0] - near[0]) * (after[0] - near[0]) > 0:  # fmt: skip
+                if (
+                    other != name
+                    and same
+                    and abs(beyond[0] - near[0]) >= abs(after[0] - near[0])
+                    and (beyond[0] - near[0]) * (after[0] - near[0]) > 0
+                ):
                     found[name] = (*found.get(name, ()), after)
                     break
     return found
@@ -449,8 +548,10 @@ class _Words:
         return None
 
     def _is_free(self, start: float, end: float, y: float) -> bool:
-        crossed = any(start - 2 < x < end + 2 and top < y and bottom > y - 13
-                      for x, top, bottom in self._upright)  # fmt: skip
+        crossed = any(
+            start - 2 < x < end + 2 and top < y and bottom > y - 13
+            for x, top, bottom in self._upright
+        )
         return not crossed and all(end + 4 < a or b + 4 < start for a, b in self._words.get(y, ()))
 
 

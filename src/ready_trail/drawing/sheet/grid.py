@@ -50,6 +50,7 @@ class Cell:
     words: tuple[str, ...]
     title: str
     ports: tuple[Port, ...]
+    protects: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from ready_trail.core.devices.fuse import FuseSpec
 from ready_trail.core.job import BATTERY
+from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.outcome import Design
 from ready_trail.drawing.sheet.grid import Grid
 from ready_trail.drawing.sheet.place import placed

@@ -5,15 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
-from ready_trail.core.devices.base import BATTERY_DEVICE, node_of
-from ready_trail.core.devices.fuse import FuseSpec
-from ready_trail.core.devices.point import BUS, EARTH, PointSpec, channel_terminal
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job import BATTERY
+from ready_trail.core.kinds.base import BATTERY_DEVICE, node_of
+from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.kinds.point import BUS, EARTH, PointSpec, channel_terminal
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.drawing.sheet.grid import Bar, Block, Cell, Grid, Line, Link, Port, Side
 
-_SIGNALS = ("feed", "headlamps")
 _INLINE = ("isolator", "switch", "passage", "breaker")
 _RIGHT = {"2", "87", "87a", "85", "-", "I", "II", "K", "M1", "M2", "cabin", "lamp"}
 _LATE = {"controller": 1, "diode": 2}
@@ -67,16 +66,18 @@ class _Placing:
             refs = [v.ref for p, v in self.design.points.items() if self.depth[p] == level]
             keys += [f"bar {ref} {BUS}" for ref in refs if ref in self.installed.devices]
         for device in self.installed.devices.values():
-            if device.kind in _SIGNALS:
-                keys += [f"bar {device.ref} {t}" for t in device.terminals
-                         if (device.ref, t) in used]  # fmt: skip
+            if device.spec.is_signal:
+                keys += [
+                    f"bar {device.ref} {t}" for t in device.terminals if (device.ref, t) in used
+                ]
         keys += ["f", "s", "k", "x"]
         keys += [f"j{n}" for n in range(1, deepest + 1)]
         keys += ["load"]
         keys += [f"r{n}" for n in range(deepest, 0, -1)]
         keys += ["earth"]
-        keys += [f"bar {v.ref} {EARTH}" for v in self.design.points.values()
-                 if (v.ref, EARTH) in used]  # fmt: skip
+        keys += [
+            f"bar {v.ref} {EARTH}" for v in self.design.points.values() if (v.ref, EARTH) in used
+        ]
         keys += ["bar BAT -"]
         self.grid.columns = keys
 
@@ -96,7 +97,7 @@ class _Placing:
             if ref == BATTERY_DEVICE:
                 kind = "source" if terminal == "+" else "negative"
                 name = "Battery +" if terminal == "+" else "Battery −"
-            elif device.kind in _SIGNALS:
+            elif device.spec.is_signal:
                 kind = "signal"
                 name = device.title if terminal == "1" else f"{device.title} {terminal}"
             elif terminal == EARTH:
@@ -105,9 +106,16 @@ class _Placing:
                 kind, name = "point", device.title
             node = node_of(ref, terminal)
             self.grid.bars.append(
-                Bar(node=node, ref=ref, terminal=terminal, kind=kind, column=column,  # type: ignore[arg-type]
-                    name=name, detail=device.detail)
-            )  # fmt: skip
+                Bar(
+                    node=node,
+                    ref=ref,
+                    terminal=terminal,
+                    kind=kind,  # type: ignore[arg-type]
+                    column=column,
+                    name=name,
+                    detail=device.detail,
+                )
+            )
             self.grid.ports[(ref, terminal)] = Port(
                 node=node, terminal=terminal, column=column, side="both", line=None
             )
@@ -131,18 +139,27 @@ class _Placing:
                     mine.append(device)
             path = (*own.out, *(r for way in own.ways for r in way.out), *own.back)
             lots[circuit.circuit.id] = _Lot(
-                owner=circuit.circuit.id, name=circuit.circuit.name, devices=mine,
-                is_feeder=circuit.circuit.is_feeder, path=path,
+                owner=circuit.circuit.id,
+                name=circuit.circuit.name,
+                devices=mine,
+                is_feeder=circuit.circuit.is_feeder,
+                path=path,
                 depth=self.depth.get(circuit.circuit.feeds or "", 0),
                 joint_depth=_joint_depths(mine, own.wires),
-            )  # fmt: skip
+            )
         for owner, parts in self.design.shared.items():
             rest = [d for d in parts.devices if d.ref not in taken and self._stands_alone(d)]
             taken |= {d.ref for d in rest}
             if rest:
                 name = next((d.name for d in rest if d.name), owner)
-                lots[owner] = _Lot(owner=owner, name=name, is_feeder=False, depth=0, devices=rest,
-                                   path=tuple(d.ref for d in rest))  # fmt: skip
+                lots[owner] = _Lot(
+                    owner=owner,
+                    name=name,
+                    is_feeder=False,
+                    depth=0,
+                    devices=rest,
+                    path=tuple(d.ref for d in rest),
+                )
         first = [lots[o] for o in order if o in lots]
         return first + [lot for o, lot in lots.items() if o not in order]
 
@@ -150,14 +167,12 @@ class _Placing:
         """A circuit's own device, or a switch that the first circuit on it takes along."""
         if device.owner == circuit.circuit.id:
             return self._stands_alone(device)
-        return device.kind == "switch" and self._stands_alone(device)
+        return device.spec.is_switch and self._stands_alone(device)
 
     def _stands_alone(self, device: Device) -> bool:
         """Whether a device is drawn as one: neither a bar nor a point."""
         return (
-            device.ref != BATTERY_DEVICE
-            and device.kind not in _SIGNALS
-            and not isinstance(device.spec, PointSpec)
+            device.ref != BATTERY_DEVICE and not device.spec.is_signal and not device.spec.is_point
         )
 
     def _links(self) -> None:
@@ -185,21 +200,23 @@ class _BlockOf:
         """Power first, on top; then coils with what works them; then the rest."""
         on_path = set(self.lot.path)
         self._channel()
-        power = [d for d in self.lot.devices if d.ref in on_path and d.kind != "earth"]
-        power += [d for d in self.lot.devices if d.kind in ("load", "joint") and d not in power]
+        power = [d for d in self.lot.devices if d.ref in on_path and not d.spec.is_earth]
+        power += [
+            d for d in self.lot.devices if (d.spec.is_load or d.spec.is_joint) and d not in power
+        ]
         for device in power:
-            if device.kind != "joint":
+            if not device.spec.is_joint:
                 self._power(device)
-        for device in reversed([d for d in power if d.kind == "joint"]):
+        for device in reversed([d for d in power if d.spec.is_joint]):
             self._joint(device)
         for device in self.lot.devices:
-            if device.kind == "earth" and device.ref in on_path | self._return_earths():
+            if device.spec.is_earth and device.ref in on_path | self._return_earths():
                 self._device(device, self._column("earth"), self._line_before(device))
         self._point()
         rest = [d for d in self.lot.devices if (d.ref, POWER) not in self._done()]
         base = self._control_line()
         for device in power:
-            if device.kind == "relay" and "86" in device.terminals:
+            if device.spec.coil_apart and device.spec.coil in device.terminals:
                 self._coil(device, base)
         for device in sorted(rest, key=lambda d: _LATE.get(d.kind, 0)):
             if any(c.ref == device.ref for c in self.placing.grid.cells):
@@ -208,9 +225,14 @@ class _BlockOf:
         if not self.lines:
             self.lines = 1
         self.placing.grid.blocks.append(
-            Block(number=self.number, owner=self.lot.owner, name=self.lot.name,
-                  lines=self.lines, is_feeder=self.lot.is_feeder)
-        )  # fmt: skip
+            Block(
+                number=self.number,
+                owner=self.lot.owner,
+                name=self.lot.name,
+                lines=self.lines,
+                is_feeder=self.lot.is_feeder,
+            )
+        )
 
     def _channel(self) -> None:
         """The switched output of a point at which a circuit starts, linked to its bus."""
@@ -223,8 +245,9 @@ class _BlockOf:
                 continue
             bus = self.placing.grid.ports.get((device.ref, BUS))
             into = f"{terminal} bus"
-            self._cell(device, terminal, self._column("f"), 0,
-                       ((into, "left"), (terminal, "right")))  # fmt: skip
+            self._cell(
+                device, terminal, self._column("f"), 0, ((into, "left"), (terminal, "right"))
+            )
             if bus is not None:
                 port = self.placing.grid.ports[(device.ref, into)]
                 self.placing.grid.links.append(Link(name=f"{device.ref} {terminal}", a=bus, b=port))
@@ -251,19 +274,21 @@ class _BlockOf:
         return self.placing.at[key]
 
     def _power(self, device: Device) -> None:
-        if device.kind == "relay":
+        if device.spec.coil_apart:
             contact = tuple(t for t in device.terminals if t not in ("85", "86"))
             sides = _sides(device, contact)
             if "86" not in device.terminals:
                 sides += [("85", "right")]
             self._cell(device, POWER, self._column("k"), 0, tuple(sides))
             return
-        fuses = {c.ref for c in self.placing.grid.cells
-                 if c.line.block == self.number and c.kind in ("fuse", "breaker")}  # fmt: skip
-        if device.kind in ("fuse", "breaker") and fuses and device.ref in self.lot.path:
+        fuses = {
+            c.ref for c in self.placing.grid.cells if c.line.block == self.number and c.protects
+        }
+        if device.spec.protects and fuses and device.ref in self.lot.path:
             self._device(device, self._column("x"), 0)  # the one at the far end of a link
             return
-        key = {"load": "load", "fuse": "f", "breaker": "f", "reversing": "k"}.get(device.kind, "s")
+        spec = device.spec
+        key = "load" if spec.is_load else "f" if spec.protects else "k" if spec.is_relay else "s"
         self._device(device, self._column(key), 0)
 
     def _coil(self, device: Device, base: int) -> None:
@@ -312,8 +337,13 @@ class _BlockOf:
         if not ports and spec.battery_ohm is None:
             return
         column = self.placing.at[f"p@{self.lot.depth}"]
-        self._cell(device, "point", column, self.lines if spec.battery_ohm else 0,
-                   (*ports, (f"{BUS} inside", "right")))  # fmt: skip
+        self._cell(
+            device,
+            "point",
+            column,
+            self.lines if spec.battery_ohm else 0,
+            (*ports, (f"{BUS} inside", "right")),
+        )
         inside = self.placing.grid.ports[(device.ref, f"{BUS} inside")]
         bus = self.placing.grid.ports.get((device.ref, BUS))
         if bus is not None:
@@ -324,13 +354,18 @@ class _BlockOf:
         self._cell(device, POWER, column, line, tuple(_sides(device)))
 
     def _cell(
-        self, device: Device, part: str, column: int, line: int,
+        self,
+        device: Device,
+        part: str,
+        column: int,
+        line: int,
         ports: tuple[tuple[str, Side], ...],
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Put a part of a device on the first lines that are free from ``line`` on."""
         grid = self.placing.grid
-        counts = {side: sum(1 for _, s in ports if s in (side, "both"))
-                  for side in ("left", "right")}  # fmt: skip
+        counts = {
+            side: sum(1 for _, s in ports if s in (side, "both")) for side in ("left", "right")
+        }
         height = max(1, *counts.values())
         while any((line + n, column) in self.taken for n in range(height)):
             line += 1
@@ -342,45 +377,65 @@ class _BlockOf:
             own = "left" if side == "both" else side
             at = Line(self.number, False, line + seen[own])
             seen[own] += 1
-            port = Port(node=node_of(device.ref, terminal), terminal=terminal, column=column,
-                        side=side, line=at)  # fmt: skip
+            port = Port(
+                node=node_of(device.ref, terminal),
+                terminal=terminal,
+                column=column,
+                side=side,
+                line=at,
+            )
             made.append(port)
             grid.ports[(device.ref, terminal)] = port
         grid.cells.append(
-            Cell(ref=device.ref, part=part, kind=device.kind, column=column,
-                 line=Line(self.number, False, line), lines=height, words=_words(device, part),
-                 title=f"{device.title}: {device.label}, {device.detail}", ports=tuple(made))
-        )  # fmt: skip
+            Cell(
+                ref=device.ref,
+                part=part,
+                kind=device.kind,
+                column=column,
+                line=Line(self.number, False, line),
+                lines=height,
+                words=_words(device, part),
+                title=f"{device.title}: {device.label}, {device.detail}",
+                ports=tuple(made),
+                protects=device.spec.protects,
+            )
+        )
 
 
 def _sides(device: Device, only: Iterable[str] = ()) -> list[tuple[str, Side]]:
     """The side at which each terminal leaves: a controller gives, so all of its are right."""
-    gives = device.kind == "controller"
+    gives = device.spec.drives
     return [(t, "right" if gives or t in _RIGHT else "left") for t in only or device.terminals]
 
 
 def _aside(device: Device) -> str:
     """The column of a device beside the power path."""
-    return {"fuse": "f", "breaker": "f", "earth": "x", "diode": "x", "relay": "k",
-            "load": "load"}.get(device.kind, "s")  # fmt: skip
+    return {
+        "fuse": "f",
+        "breaker": "f",
+        "earth": "x",
+        "diode": "x",
+        "relay": "k",
+        "load": "load",
+    }.get(device.kind, "s")
 
 
 def _words(device: Device, part: str) -> tuple[str, ...]:
     """What stands above a device: reference and name, and its rating."""
     if part.startswith(channel_terminal("")):
         return (f"{device.title} {part.removeprefix(channel_terminal(''))}",)
-    if part in (COIL, "return") or device.kind == "earth":
+    if part in (COIL, "return") or device.spec.is_earth:
         return (device.ref,)
     if isinstance(device.spec, FuseSpec):
         return (f"{device.ref} {device.spec.rating_a:g} A",)
     if device.name and device.name != device.ref:
-        return (f"{device.ref} {device.name}", device.detail if device.kind == "load" else "")
+        return (f"{device.ref} {device.name}", device.detail if device.spec.is_load else "")
     return (device.ref,)
 
 
 def _joint_depths(devices: list[Device], wires: tuple[Wire, ...]) -> dict[str, int]:
     """How many joints lie ahead of each joint, itself included."""
-    joints = {d.ref for d in devices if d.kind == "joint"}
+    joints = {d.ref for d in devices if d.spec.is_joint}
     ahead = {
         w.end.device: w.start.device
         for w in wires

@@ -172,10 +172,11 @@ class Router:
         gutter, top, bottom = place // 2, min(a, b), max(a, b)
         lanes = self.lanes.setdefault(gutter, {})
         number = next(
-            n for n in _outwards()
+            n
+            for n in _outwards()
             if all(high < top or low > bottom for low, high in lanes.get(n, ()))
             and all(self._keeps_side(gutter, n, port) for port in ports)
-        )  # fmt: skip
+        )
         lanes.setdefault(number, []).append((top, bottom))
         for port in ports:
             if port.line is not None:
@@ -189,10 +190,11 @@ class Router:
             return True
         from_left = port.column < gutter
         return all(
-            node == port.node or was_left == from_left
+            node == port.node
+            or was_left == from_left
             or (lane < other if from_left else lane > other)
             for was_left, other, node in self.stubs.get((gutter, port.line), ())
-        )  # fmt: skip
+        )
 
 
 def _outwards() -> Iterator[int]:

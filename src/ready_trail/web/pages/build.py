@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ready_trail.core.build import STAGES, Build, Site, Stage, Step, build_of
 from ready_trail.core.build.cuts import owner_name
@@ -18,20 +19,21 @@ from ready_trail.core.build.progress import (
     progress_of,
 )
 from ready_trail.core.build.stock import Shopping, shopping
-from ready_trail.core.installation import Installation
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design import Design
 from ready_trail.drawing.where import Where, where_of
 from ready_trail.store import shelf, ticks
-from ready_trail.web.kept import Kept, Same
 from ready_trail.web.pages.shell import Shell
-
-_KEPT = 16
-_builds: Kept[Same[Installation], Build] = Kept(_KEPT)
 
 
 def built(shell: Shell) -> Build:
-    """Return the build of a job's design; a design that got other words alone shares it."""
-    made = shell.design
-    return _builds.get(Same(made.installation), lambda: build_of(made, shell.catalogue))
+    """Return the build of a job's design; equal jobs share one."""
+    return _built(shell.design, shell.catalogue)
+
+
+@lru_cache(maxsize=8)
+def _built(made: Design, catalogue: Catalogue) -> Build:
+    return build_of(made, catalogue)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,14 +96,22 @@ def steps_of(shell: Shell, facts: tuple[Tick, ...], *, by: str, show: str) -> St
     groups = _by_place(views) if by == "place" else _by_stage(views)
     if show == "open":
         groups = tuple(
-            StepGroup(key=g.key, label=g.label, why=g.why,
-                      steps=tuple(v for v in g.steps if v.standing.state != "done"))
+            StepGroup(
+                key=g.key,
+                label=g.label,
+                why=g.why,
+                steps=tuple(v for v in g.steps if v.standing.state != "done"),
+            )
             for g in groups
-        )  # fmt: skip
+        )
     return StepsView(
-        build=build, progress=progress, groups=tuple(g for g in groups if g.steps), by=by,
-        show=show, where=where_of(shell.design),
-    )  # fmt: skip
+        build=build,
+        progress=progress,
+        groups=tuple(g for g in groups if g.steps),
+        by=by,
+        show=show,
+        where=where_of(shell.design),
+    )
 
 
 def _views(build: Build, progress: Progress) -> tuple[StepView, ...]:
@@ -118,10 +128,17 @@ def _views(build: Build, progress: Progress) -> tuple[StepView, ...]:
         cuts = None
         if step.cuts:
             cuts = (sum(progress.cuts[c].state == "done" for c in step.cuts), len(step.cuts))
-        found.append(StepView(
-            step=step, standing=progress.steps[step.id], asked=asked_of_step(step), number=number,
-            waits=tuple(waits), is_next=step.id == next_id, cut_count=cuts,
-        ))  # fmt: skip
+        found.append(
+            StepView(
+                step=step,
+                standing=progress.steps[step.id],
+                asked=asked_of_step(step),
+                number=number,
+                waits=tuple(waits),
+                is_next=step.id == next_id,
+                cut_count=cuts,
+            )
+        )
     return tuple(found)
 
 
@@ -139,10 +156,14 @@ def _by_place(views: tuple[StepView, ...]) -> tuple[StepGroup, ...]:
     for view in views:
         sites.setdefault(view.step.site.key, view.step.site)
     return tuple(
-        StepGroup(key=key.replace(":", "-"), label=site.name, why="",
-                  steps=tuple(v for v in views if v.step.site.key == key))
+        StepGroup(
+            key=key.replace(":", "-"),
+            label=site.name,
+            why="",
+            steps=tuple(v for v in views if v.step.site.key == key),
+        )
         for key, site in sorted(sites.items(), key=lambda x: x[1].rank)
-    )  # fmt: skip
+    )
 
 
 def items_of(shell: Shell) -> dict[str, tuple[str, str]]:
@@ -160,9 +181,12 @@ def progress_json(shell: Shell, facts: tuple[Tick, ...]) -> dict[str, object]:
     states = {f"step:{i}": s.state for i, s in progress.steps.items()}
     states |= {f"cut:{i}": s.state for i, s in progress.cuts.items()}
     return {
-        "states": states, "done": progress.done, "redo": progress.redo,
-        "total": len(build.steps), "left": minutes_words(progress.minutes_left),
-    }  # fmt: skip
+        "states": states,
+        "done": progress.done,
+        "redo": progress.redo,
+        "total": len(build.steps),
+        "left": minutes_words(progress.minutes_left),
+    }
 
 
 def minutes_words(minutes: float) -> str:
@@ -183,7 +207,7 @@ def shopping_of(conn: sqlite3.Connection, shell: Shell) -> Shopping:
     """Return the job's parts beside the shelf."""
     build = built(shell)
     parts = {p.part.key: p.part for p in shelf.list_parts(conn)}
-    return shopping(build.parts, parts, build.cuts)
+    return shopping(build.parts, parts, shelf.taken_for(conn, shell.stored.job_id))
 
 
 def owner_words(shell: Shell, by_owner: Mapping[str, float]) -> list[tuple[str, float]]:

@@ -8,14 +8,14 @@ from dataclasses import dataclass, field
 from typing import Any, get_args
 
 from ready_trail.core.design import job_network
-from ready_trail.core.devices.base import BATTERY_DEVICE, node_of
-from ready_trail.core.devices.point import PointSpec
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.fault_list import NamedFault, faults_of
 from ready_trail.core.faults import FaultError, faulted
+from ready_trail.core.kinds.base import BATTERY_DEVICE, node_of
+from ready_trail.core.kinds.point import PointSpec
 from ready_trail.core.live import Live, first_to_open, heats, live
 from ready_trail.core.meter import ohms, volts, without_power
-from ready_trail.core.network import RelayContact, SwitchContact
+from ready_trail.core.netlist import RelayContact, SwitchContact
 from ready_trail.core.opening import FuseReading, protections
 from ready_trail.core.outcome import Design
 from ready_trail.core.states import (
@@ -100,9 +100,12 @@ def asked_of(design: Design, query: Mapping[str, Any]) -> Asked:
         raise FieldsRefusedError({"fault": "The drawing has changed; that fuse is gone."})
     emf_v = CHARGING_V * design.job.vehicle.nominal_v / 12 if engine else None
     state = VehicleState(
-        key=_key(key), lights=_lights(lights), on=on, emf_v=emf_v,
+        key=_key(key),
+        lights=_lights(lights),
+        on=on,
+        emf_v=emf_v,
         signals=signals | ({"charging"} if engine else set()),
-    )  # fmt: skip
+    )
     return Asked(state=state, engine=engine, faults=found, blown=blown)
 
 
@@ -137,33 +140,48 @@ def state_json(design: Design, asked: Asked, reading: Live) -> dict[str, Any]:
     return {
         "trouble": reading.trouble,
         "wires": {label: round(amps, 3) for label, amps in reading.wires_a.items()},
-        "nodes": {} if point is None else {
-            node: round(point.node_v[node], 2) for node in _bar_nodes(design)
+        "nodes": {}
+        if point is None
+        else {
+            node: round(point.node_v[node], 2)
+            for node in _bar_nodes(design)
             if node in point.node_v
         },
         "relays": dict(reading.relays),
         "closed": closed,
         "loads": [
-            {"ref": x.ref, "name": x.name, "v": round(x.volts, 2), "a": round(x.amps, 2),
-             "on": x.is_on, "lacks": x.lacks}
+            {
+                "ref": x.ref,
+                "name": x.name,
+                "v": round(x.volts, 2),
+                "a": round(x.amps, 2),
+                "on": x.is_on,
+                "lacks": x.lacks,
+            }
             for x in reading.loads
         ],
         "fuses": {
-            f.ref: {"device": f.device, "a": round(f.amps, 2), "rating": f.rating_a,
-                    "opens": opens_words(f)}
-            for f in reading.fuses if f.opens
+            f.ref: {
+                "device": f.device,
+                "a": round(f.amps, 2),
+                "rating": f.rating_a,
+                "opens": opens_words(f),
+            }
+            for f in reading.fuses
+            if f.opens
         },
         "first": first.ref if first is not None else "",
-        "first_words": "" if first is None else
-            f"{first.ref} carries {first.amps:.0f} A of {first.rating_a:g} A and opens "
-            f"{opens_words(first)}.",
+        "first_words": ""
+        if first is None
+        else f"{first.ref} carries {first.amps:.0f} A of {first.rating_a:g} A and opens "
+        f"{opens_words(first)}.",
         "chatter": list(reading.chatter),
         "source_v": round(reading.source_v, 2),
         "total_a": round(reading.total_a, 1),
         "faults": [{"key": f.key, "words": f.words, "subject": f.subject} for f in asked.faults],
         "blown": list(asked.blown),
         "summary": summary(reading, asked),
-    }  # fmt: skip
+    }
 
 
 def _bar_nodes(design: Design) -> list[str]:
@@ -171,10 +189,9 @@ def _bar_nodes(design: Design) -> list[str]:
     return [
         node_of(ref, terminal)
         for ref, device in design.installation.devices.items()
-        if ref == BATTERY_DEVICE or device.kind in ("feed", "headlamps")
-        or isinstance(device.spec, PointSpec)
+        if ref == BATTERY_DEVICE or device.spec.is_signal or isinstance(device.spec, PointSpec)
         for terminal in device.terminals
-    ]  # fmt: skip
+    ]
 
 
 def _closed(design: Design, reading: Live) -> dict[str, bool]:
@@ -241,24 +258,38 @@ def controls_of(design: Design) -> Controls:
         if point is not None:
             legend = next((p.legend for p in point.positions if p.name == switch.position), "")
         rockers.setdefault(point.name if point is not None else "Alone", []).append(
-            Rocker(ref=f"S{switch.number}", name=switch.name, sides=sides,
-                   position=switch.position, legend=legend)
-        )  # fmt: skip
+            Rocker(
+                ref=f"S{switch.number}",
+                name=switch.name,
+                sides=sides,
+                position=switch.position,
+                legend=legend,
+            )
+        )
     scenarios = tuple(
-        (s.id, s.name, {
-            "key": s.key, "lights": s.lights, "engine": "on" if s.engine != "off" else "",
-            "on": sorted(_on_in(design, s.id) & network.switches),
-        })
+        (
+            s.id,
+            s.name,
+            {
+                "key": s.key,
+                "lights": s.lights,
+                "engine": "on" if s.engine != "off" else "",
+                "on": sorted(_on_in(design, s.id) & network.switches),
+            },
+        )
         for s in design.job.scenarios
-    )  # fmt: skip
+    )
     return Controls(
         signals=tuple(s for s in SIGNALS if s in network.signals and s != "charging"),
-        panels=tuple((name, tuple(sorted(r, key=lambda x: x.position)))
-                     for name, r in rockers.items()),
-        others=tuple(sorted(network.switches - named)), scenarios=scenarios,
-        truths=tuple((c.circuit.id, c.circuit.name) for c in design.circuits
-                     if c.planned.parts is not None),
-    )  # fmt: skip
+        panels=tuple(
+            (name, tuple(sorted(r, key=lambda x: x.position))) for name, r in rockers.items()
+        ),
+        others=tuple(sorted(network.switches - named)),
+        scenarios=scenarios,
+        truths=tuple(
+            (c.circuit.id, c.circuit.name) for c in design.circuits if c.planned.parts is not None
+        ),
+    )
 
 
 def _on_in(design: Design, scenario_id: str) -> set[str]:
@@ -267,9 +298,8 @@ def _on_in(design: Design, scenario_id: str) -> set[str]:
     on: set[str] = set()
     for circuit in design.circuits:
         used = any(
-            scenario.share_of(a.id, circuit.circuit.output) is not None
-            for a in circuit.accessories
-        )  # fmt: skip
+            scenario.share_of(a.id, circuit.circuit.output) is not None for a in circuit.accessories
+        )
         if used:
             on |= working_state(design.plan, circuit.circuit).on
     return on
@@ -316,10 +346,12 @@ def _ohms_json(design: Design, asked: Asked, red: str, black: str) -> dict[str, 
     state = VehicleState(key=asked.state.key, lights=asked.state.lights, on=asked.state.on)
     values = [_ohm_words(ohms(n, state, red, black)) for n in (broken, sound)]
     return {
-        "reading": values[0], "expects": values[1], "what": "ohms",
+        "reading": values[0],
+        "expects": values[1],
+        "what": "ohms",
         "warning": "Read with the battery away and every fuse out. On a live circuit the meter "
-                   "would be harmed and would lie.",
-    }  # fmt: skip
+        "would be harmed and would lie.",
+    }
 
 
 def _ohm_words(value: float) -> str:
@@ -342,9 +374,12 @@ def heat_of(design: Design, reading: Live, label: str) -> tuple[HeatPlot, Sequen
     if first is None:
         words.append("No fuse opens at this current.")
     elif found.fuse_is_first:
-        words.append(f"{first.ref} opens {opens_words(first)}, with the copper at "
-                     f"{found.at_slowest_c:.0f} °C at the latest.")  # fmt: skip
+        words.append(
+            f"{first.ref} opens {opens_words(first)}, with the copper at "
+            f"{found.at_slowest_c:.0f} °C at the latest."
+        )
     else:
-        words.append(f"{first.ref} opens {opens_words(first)}: too late, {lower_first(label)} "
-                     "burns first.")  # fmt: skip
+        words.append(
+            f"{first.ref} opens {opens_words(first)}: too late, {lower_first(label)} burns first."
+        )
     return draw_heat(found), words

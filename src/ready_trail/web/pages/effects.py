@@ -1,24 +1,26 @@
 """The effect of each way out, reckoned before it is pressed.
 
 A page does not wait for effects: it shows those that are known, and asks for the others when it
-is there (``js/effects.js``). They are reckoned in the helper, a design for each, and kept.
+is there (``js/effects.js``). They are reckoned in a process of their own,
+a design for each, and kept.
 """
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
 
-from ready_trail.core.design import CircuitDesign, Finding
-from ready_trail.core.design.memo import without_words
+from ready_trail.core.datasheet import catalogue_with
+from ready_trail.core.design import CircuitDesign, Finding, design
 from ready_trail.core.edits import EDIT_ADAPTER, apply
 from ready_trail.core.effect import effect_of
 from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Job
 from ready_trail.core.supply.starts import starts_for
-from ready_trail.store.recent import Recent
-from ready_trail.web.context import Figures, designed
+from ready_trail.store import db, jobs
+from ready_trail.web.designs import Figures, designed, digest_of
 from ready_trail.web.pages.shell import Shell
 
 MOST_EFFECTS, MOST_ON_REVIEW = 8, 24
@@ -41,8 +43,10 @@ class Effects:
 NO_EFFECTS = Effects(told={}, pending=())
 
 
-_TOLD: Recent[tuple[bytes, str], str] = Recent(4_000)
-"""Effects told before, by what they were reckoned from and the edit's document."""
+@lru_cache(maxsize=128)
+def _told_of(_: bytes) -> dict[str, str]:
+    """The effects that were told of one state, by the edit's document: filled as they are told."""
+    return {}
 
 
 def effects_of(shell: Shell, design: CircuitDesign) -> Effects:
@@ -76,37 +80,32 @@ def known_effects(
     job: Job, figures: Figures, edits: Iterable[str]
 ) -> tuple[dict[str, str], list[str]]:
     """Return the effects that are known of some edits' documents, and those that are not."""
-    state = _state_of(job, figures)
-    told: dict[str, str] = {}
-    pending: list[str] = []
-    for edit in edits:
-        words = _TOLD.get((state, edit))
-        if words is None:
-            pending.append(edit)
-        else:
-            told[edit] = words
-    return told, pending
+    known, asked = _told_of(digest_of(job, figures)), list(edits)
+    told = {edit: known[edit] for edit in asked if edit in known}
+    return told, [edit for edit in asked if edit not in told]
 
 
 def keep_effects(job: Job, figures: Figures, told: dict[str, str]) -> None:
     """Keep effects that were reckoned elsewhere."""
-    state = _state_of(job, figures)
-    for edit, words in told.items():
-        _TOLD.keep((state, edit), words)
+    _told_of(digest_of(job, figures)).update(told)
 
 
-def _state_of(job: Job, figures: Figures) -> bytes:
-    """Names everything that effects are reckoned from, in a few bytes."""
-    text = without_words(job).model_dump_json() + repr(figures)
-    return hashlib.blake2b(text.encode(), digest_size=16).digest()
-
-
-def reckon_effects(job: Job, figures: Figures, edits: tuple[str, ...]) -> dict[str, str]:
-    """Return what each edit would change, in words, by its document.
+def reckon_effects(
+    database: Path, job_id: int, revision: int, edits: tuple[str, ...]
+) -> dict[str, str] | None:
+    """Return what each edit would change, in words, by its document; None once the job moved on.
 
     One that would be refused is told so: it is possible where offered, or says why not. What is
     no edit at all is left out.
     """
+    conn = db.connect(database)
+    try:
+        stored = jobs.get_job(conn, job_id)
+    finally:
+        conn.close()
+    if stored.revision != revision:
+        return None
+    job, figures = stored.job, stored.figures
     try:
         before = designed(job, figures)
     except CoreError:  # then nothing is offered either
@@ -118,7 +117,7 @@ def reckon_effects(job: Job, figures: Figures, edits: tuple[str, ...]) -> dict[s
         except (ValueError, RecursionError):
             continue
         try:
-            after = designed(apply(job, edit), figures, job)
+            after = design(apply(job, edit), catalogue_with(figures))
         except CoreError as error:
             told[document] = f"not possible now: {error}"
             continue
@@ -137,11 +136,15 @@ def start_choices(shell: Shell, design: CircuitDesign) -> tuple[tuple[str, str, 
         others += [(f"{p.id}:", p.name, "") for p in job.points if p.id != design.circuit.feeds]
     else:
         others = [
-            (f"{s.channel.point}:{s.channel.position}",
-             f"{s.name[:1].upper()}{s.name[1:]} {s.channel.position}".strip(), s.why)
+            (
+                f"{s.channel.point}:{s.channel.position}",
+                f"{s.name[:1].upper()}{s.name[1:]} {s.channel.position}".strip(),
+                s.why,
+            )
             for s in starts_for(job, design.accessories[0], shell.design.plan.currents)
-        ]  # fmt: skip
+        ]
         known = {value.split(":")[0] for value, _, _ in others}
-        others += [(f"{p.id}:", p.name, "does not fit as stated") for p in job.points
-                   if p.id not in known]  # fmt: skip
+        others += [
+            (f"{p.id}:", p.name, "does not fit as stated") for p in job.points if p.id not in known
+        ]
     return (now, *(o for o in others if o[0].split(":")[0] != start.point))

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
+import sqlite3
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
+from pathlib import Path
 from urllib.parse import urlencode
 
 from ready_trail.core.datasheet import Figure, catalogue_with
@@ -17,13 +19,19 @@ from ready_trail.core.outcome import Design
 from ready_trail.core.states import REST_V
 from ready_trail.core.sweep import SYMPTOMS, VEHICLES_OWN, FaultEffect, Symptom, effects
 from ready_trail.store.jobs import StoredJob
-from ready_trail.web.work import WORKS, Report, Work
+from ready_trail.store.works import Work
+from ready_trail.web.work import Made, Report, start
 
 SYMPTOM_WORDS: Mapping[Symptom, str] = {
-    "burns": "A wire burns", "dead": "Does not run", "part": "Runs in part", "weak": "Runs weakly",
-    "fuse": "A fuse opens", "on": "Runs unasked", "nothing": "Nothing shows",
+    "burns": "A wire burns",
+    "dead": "Does not run",
+    "part": "Runs in part",
+    "weak": "Runs weakly",
+    "fuse": "A fuse opens",
+    "on": "Runs unasked",
+    "nothing": "Nothing shows",
     "unsure": "No steady state",
-}  # fmt: skip
+}
 _REPORT_EACH = 25
 
 
@@ -69,16 +77,24 @@ def key_of(stored: StoredJob) -> str:
     return hashlib.sha256(facts.encode()).hexdigest()
 
 
-def start_faults(stored: StoredJob) -> Work:
+def start_faults(database: Path, stored: StoredJob) -> Work:
     """Start reckoning, or return what runs or is done for the same facts.
 
     Raises TooMuchWorkError.
     """
-    return WORKS.start(key_of(stored), "What each fault does", "application/json", make_faults,
-                       stored.job.model_dump_json(), stored.figures)  # fmt: skip
+    return start(
+        database,
+        key_of(stored),
+        "What each fault does",
+        make_faults,
+        stored.job.model_dump_json(),
+        stored.figures,
+    )
 
 
-def make_faults(document: str, figures: tuple[Figure, ...], *, report: Report) -> bytes:
+def make_faults(
+    _: sqlite3.Connection, document: str, figures: tuple[Figure, ...], *, report: Report
+) -> Made:
     """Return every fault's line as JSON: in the process."""
     made = design(Job.model_validate_json(document), catalogue_with(figures))
     places = {fault.key: at for at, fault in enumerate(single_faults(made))}
@@ -88,7 +104,7 @@ def make_faults(document: str, figures: tuple[Figure, ...], *, report: Report) -
         lines.append(asdict(_line(effect, made, switches)))
         if at % _REPORT_EACH == 0:
             report(places[effect.fault.key], len(places), effect.fault.words)
-    return json.dumps(lines).encode()
+    return Made(data=json.dumps(lines).encode())
 
 
 def fault_view(made: Design, data: bytes, circuit: str, seen: str) -> FaultView:
@@ -104,13 +120,19 @@ def fault_view(made: Design, data: bytes, circuit: str, seen: str) -> FaultView:
     circuit = circuit if circuit in names else ""
     seen = seen if seen in SYMPTOMS else ""
     picked = [
-        line for line in lines
+        line
+        for line in lines
         if (circuit or seen) and circuit in ("", line.circuit) and seen in ("", line.seen)
-    ]  # fmt: skip
+    ]
     if not circuit:
         picked = _once_each(picked)
-    return FaultView(rows=rows, total=len({line.key for line in lines}), circuit=circuit, seen=seen,
-                     lines=tuple(_by_circuit(picked, list(names))))  # fmt: skip
+    return FaultView(
+        rows=rows,
+        total=len({line.key for line in lines}),
+        circuit=circuit,
+        seen=seen,
+        lines=tuple(_by_circuit(picked, list(names))),
+    )
 
 
 def _once_each(lines: Sequence[FaultLine]) -> list[FaultLine]:
@@ -129,9 +151,13 @@ def _by_circuit(lines: Sequence[FaultLine], order: list[str]) -> list[FaultLine]
 
 def _line(effect: FaultEffect, made: Design, switches: frozenset[str]) -> FaultLine:
     return FaultLine(
-        key=effect.fault.key, words=effect.fault.words, circuit=effect.circuit_id,
-        seen=effect.symptom, says=_says(effect), address=_address(effect, made, switches),
-    )  # fmt: skip
+        key=effect.fault.key,
+        words=effect.fault.words,
+        circuit=effect.circuit_id,
+        seen=effect.symptom,
+        says=_says(effect),
+        address=_address(effect, made, switches),
+    )
 
 
 def _says(effect: FaultEffect) -> str:

@@ -11,8 +11,9 @@ from ready_trail.core.design import Action, CircuitDesign, Design
 from ready_trail.core.edits import FitCoilResistor
 from ready_trail.core.installation import Device, Wire
 from ready_trail.core.job import Circuit
+from ready_trail.core.kinds.base import DeviceKind
 from ready_trail.core.loads import ENGINE_RUNNING_V, ENGINE_STOPPED_V
-from ready_trail.core.network import Coil
+from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Outlet
 from ready_trail.core.profile import by_place
 from ready_trail.core.relays import with_coil_for
@@ -23,9 +24,13 @@ from ready_trail.web.pages import why
 
 Fact = tuple[str, str]
 MODEL_WORDS = {
-    "constant_power": "constant power", "filament": "filament lamp", "motor": "motor",
-    "resistive": "heater or coil", "electronics": "radio, electronics", "winch": "winch",
-}  # fmt: skip
+    "constant_power": "constant power",
+    "filament": "filament lamp",
+    "motor": "motor",
+    "resistive": "heater or coil",
+    "electronics": "radio, electronics",
+    "winch": "winch",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,7 +89,7 @@ def _inspect(design: CircuitDesign, job: Design, ref: str, catalogue: Catalogue)
         return _wire(design, job, installation.wires[ref], catalogue)
     if ref in installation.devices:
         device = installation.devices[ref]
-        return _DEVICES.get(device.kind, _plain)(design, job, device, catalogue)
+        return _teller(device.spec)(design, job, device, catalogue)
     wire = design.wire_on("power")
     return _wire(design, job, wire, catalogue) if wire else _unwired(design, catalogue)
 
@@ -97,16 +102,23 @@ def scheme_hold(design: CircuitDesign) -> HoldField:
         for scheme in ALL
         if not scheme.refusal(ask) or scheme == design.scheme
     )
-    return HoldField(what="scheme", label="Scheme", options=options, now=design.scheme.key,
-                     held=design.circuit.held.scheme is not None)  # fmt: skip
+    return HoldField(
+        what="scheme",
+        label="Scheme",
+        options=options,
+        now=design.scheme.key,
+        held=design.circuit.held.scheme is not None,
+    )
 
 
 def _unwired(design: CircuitDesign, catalogue: Catalogue) -> Inspector:
     return Inspector(
-        ref="", kicker="Nothing could be sized", heading=design.circuit.name,
+        ref="",
+        kicker="Nothing could be sized",
+        heading=design.circuit.name,
         reasons=("The findings say which rule stands in the way, and the ways out.",),
         holds=_wire_holds(design, catalogue),
-    )  # fmt: skip
+    )
 
 
 def _wire(design: CircuitDesign, job: Design, wire: Wire, catalogue: Catalogue) -> Inspector:
@@ -128,13 +140,18 @@ def _wire(design: CircuitDesign, job: Design, wire: Wire, catalogue: Catalogue) 
         rules = job.job.rules
         what = "It carries a function only" if wire.role == "function" else "It feeds only the coil"
         return Inspector(
-            ref=wire.label, kicker=kicker, heading=heading,
+            ref=wire.label,
+            kicker=kicker,
+            heading=heading,
             reasons=(
                 f"{what}: the mechanical minimum decides.",
                 f"A {rules.control_fuse_a} A fuse protects it.",
-            ) if wire.is_control else (f"{what}: the mechanical minimum decides.",),
-            facts=tuple(facts), source=f"Ampacity {wire.conductor.ampacity_source}.",
-        )  # fmt: skip
+            )
+            if wire.is_control
+            else (f"{what}: the mechanical minimum decides.",),
+            facts=tuple(facts),
+            source=f"Ampacity {wire.conductor.ampacity_source}.",
+        )
     if wire.branch and wire.owner == design.circuit.id:
         return _branch(design, wire, kicker, heading, tuple(facts))
     own = wire.owner == design.circuit.id
@@ -165,40 +182,55 @@ def _branch(
     branch = next(b for b in design.circuit.branches if b.id == wire.branch)
     more: tuple[Fact, ...] = (
         ("Carries", words.amps(sized.stretch.current_a)),
-        ("Drop from the source to its end", f"{words.volts(sized.chosen.conductor_drop_v)} of "
-                                            f"{words.volts(sized.stretch.drop_limit_v)}"),
+        (
+            "Drop from the source to its end",
+            f"{words.volts(sized.chosen.conductor_drop_v)} of "
+            f"{words.volts(sized.stretch.drop_limit_v)}",
+        ),
         ("Hottest at full load", f"{sized.chosen.conductor_c:.0f} °C"),
-    )  # fmt: skip
+    )
     if design.sizing.worst is not sized and not branch.loads:
         more = (more[0], more[2])
     return Inspector(
-        ref=wire.label, kicker=kicker, heading=heading,
+        ref=wire.label,
+        kicker=kicker,
+        heading=heading,
         reasons=why.branch_reasons(sized, design.sizing),
-        facts=(*facts, *more), ladder=why.rung_rows(sized.ladder, sized.chosen),
-        source=why.wire_source(design.sizing), branches=True,
-    )  # fmt: skip
+        facts=(*facts, *more),
+        ladder=why.rung_rows(sized.ladder, sized.chosen),
+        source=why.wire_source(design.sizing),
+        branches=True,
+    )
 
 
 def _wire_holds(design: CircuitDesign, catalogue: Catalogue) -> tuple[HoldField, ...]:
     held, chosen = design.circuit.held, design.sizing.chosen
     rules = design.job.rules
     sizes = catalogue.cables(rules.system, rules.wire_kind)
-    class_c = design.sizing.request.insulation_c
+    class_c = design.sizing.request.wire.insulation_c
     return (
         HoldField(
-            what="size", label="Size", options=tuple((c.size, c.label) for c in sizes),
-            now=chosen.conductor.size if chosen else (held.size or ""), held=held.size is not None,
+            what="size",
+            label="Size",
+            options=tuple((c.size, c.label) for c in sizes),
+            now=chosen.conductor.size if chosen else (held.size or ""),
+            held=held.size is not None,
         ),
         HoldField(
-            what="insulation_c", label="Insulation", now=str(class_c),
+            what="insulation_c",
+            label="Insulation",
+            now=str(class_c),
             options=tuple((str(c), f"{c} °C") for c in (80, 90, 105, 125)),
             held=held.insulation_c is not None,
         ),
         HoldField(
-            what="colour", label="Colour", options=colour_choices(design.colour, catalogue),
-            now=design.colour, held=held.colour is not None,
+            what="colour",
+            label="Colour",
+            options=colour_choices(design.colour, catalogue),
+            now=design.colour,
+            held=held.colour is not None,
         ),
-    )  # fmt: skip
+    )
 
 
 def colour_choices(now: str, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
@@ -225,9 +257,11 @@ def _fuse(design: CircuitDesign, job: Design, device: Device, catalogue: Catalog
     family = getattr(spec, "family", None)
     if circuit is None or family is None:
         return Inspector(
-            ref=device.ref, kicker=f"{device.ref} · control fuse", heading=device.label,
+            ref=device.ref,
+            kicker=f"{device.ref} · control fuse",
+            heading=device.label,
             reasons=("It protects the thin wire to the coil, close to where it is tapped.",),
-        )  # fmt: skip
+        )
     own = circuit.circuit.id == design.circuit.id
     circuit = design if own else circuit
     sizing = circuit.sizing
@@ -240,17 +274,30 @@ def _fuse(design: CircuitDesign, job: Design, device: Device, catalogue: Catalog
         facts.append(("Body colour", f"{colour} (ISO 8820-3)"))
     facts.append(("Holder takes", f"{fuse.family.socket_max_mm2:g} mm²"))
     held = circuit.circuit.held
-    holds = () if not own else (
-        HoldField(
-            what="fuse_a", label="Rating", now=f"{fuse.rating_a:g}", held=held.fuse_a is not None,
-            options=tuple((f"{r:g}", f"{r:g} A") for r in fuse.family.ratings_a
-                          if r <= fuse.family.holder_a),
-        ),
-        HoldField(
-            what="family", label="Family", now=fuse.family.family, held=held.family is not None,
-            options=tuple((f.family, f.label) for f in catalogue.fuse_families.values()),
-        ),
-    )  # fmt: skip
+    holds = (
+        ()
+        if not own
+        else (
+            HoldField(
+                what="fuse_a",
+                label="Rating",
+                now=f"{fuse.rating_a:g}",
+                held=held.fuse_a is not None,
+                options=tuple(
+                    (f"{r:g}", f"{r:g} A")
+                    for r in fuse.family.ratings_a
+                    if r <= fuse.family.holder_a
+                ),
+            ),
+            HoldField(
+                what="family",
+                label="Family",
+                now=fuse.family.family,
+                held=held.family is not None,
+                options=tuple((f.family, f.label) for f in catalogue.fuse_families.values()),
+            ),
+        )
+    )
     main = circuit.circuit.is_feeder
     return Inspector(
         ref=device.ref,
@@ -281,14 +328,24 @@ def _relay(design: CircuitDesign, job: Design, device: Device, catalogue: Catalo
         (key, with_coil_for(r, design.sizing.request.coils_v).label)
         for key, r in catalogue.relays.items()
     )
-    hold = HoldField(what="relay", label="Relay", options=options, now=relay.key,
-                     held=design.circuit.held.relay is not None)  # fmt: skip
+    hold = HoldField(
+        what="relay",
+        label="Relay",
+        options=options,
+        now=relay.key,
+        held=design.circuit.held.relay is not None,
+    )
     return Inspector(
-        ref=device.ref, kicker=f"{device.ref} · relay", heading=relay.label,
-        reasons=why.relay_reasons(design.sizing), facts=tuple(facts), holds=(hold,),
-        source=f"Figures {relay.source}; the maker's datasheet wins.", shows_pins=True,
+        ref=device.ref,
+        kicker=f"{device.ref} · relay",
+        heading=relay.label,
+        reasons=why.relay_reasons(design.sizing),
+        facts=tuple(facts),
+        holds=(hold,),
+        source=f"Figures {relay.source}; the maker's datasheet wins.",
+        shows_pins=True,
         presses=_coil_presses(design.circuit),
-    )  # fmt: skip
+    )
 
 
 def _coil_presses(circuit: Circuit) -> tuple[Action, ...]:
@@ -313,10 +370,13 @@ def _load(design: CircuitDesign, job: Design, device: Device, catalogue: Catalog
     if profile is not None:
         facts.insert(0, ("Gets", words.volts(profile.load_v)))
     return Inspector(
-        ref=device.ref, kicker=f"{device.ref} · accessory", heading=device.label,
-        reasons=(_current_reason(design, end.outlet),), facts=tuple(facts),
+        ref=device.ref,
+        kicker=f"{device.ref} · accessory",
+        heading=device.label,
+        reasons=(_current_reason(design, end.outlet),),
+        facts=tuple(facts),
         accessory_id=accessory.id,
-    )  # fmt: skip
+    )
 
 
 def _current_reason(design: CircuitDesign, outlet: Outlet) -> str:
@@ -327,7 +387,7 @@ def _current_reason(design: CircuitDesign, outlet: Outlet) -> str:
     if accessory.model != "constant_power" or accessory.watts is None:
         return f"It is designed for {current}, as its label states."
     low_v = ENGINE_RUNNING_V if accessory.use.engine_only else ENGINE_STOPPED_V
-    low_v *= design.sizing.request.nominal_v / 12
+    low_v *= design.sizing.request.supply.nominal_v / 12
     when = "with the engine running" if accessory.use.engine_only else "on the battery alone"
     return (
         f"A constant-power load draws more as the voltage falls: {accessory.rated_w:.0f} W at "
@@ -346,10 +406,13 @@ def _point(design: CircuitDesign, job: Design, device: Device, catalogue: Catalo
     if view.point.positions:
         facts.append(("Positions", str(len(view.point.positions))))
     return Inspector(
-        ref=device.ref, kicker=f"{device.ref} · {device.kind.replace('_', ' ')}",
-        heading=device.title, facts=tuple(facts), point_id=device.owner,
+        ref=device.ref,
+        kicker=f"{device.ref} · {device.kind.replace('_', ' ')}",
+        heading=device.title,
+        facts=tuple(facts),
+        point_id=device.owner,
         circuit_id=view.feeder_id or "" if view.feeder_id != design.circuit.id else "",
-    )  # fmt: skip
+    )
 
 
 def _switch(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
@@ -360,10 +423,13 @@ def _switch(design: CircuitDesign, job: Design, device: Device, catalogue: Catal
     if switch is not None:
         facts += [(f"Terminal {p.terminal}", f"printed {p.printed}") for p in switch.pins]
     return Inspector(
-        ref=device.ref, kicker=f"{device.ref} · switch", heading=name,
-        reasons=(f"It works {', '.join(users)}.",) if users else (), facts=tuple(facts),
+        ref=device.ref,
+        kicker=f"{device.ref} · switch",
+        heading=name,
+        reasons=(f"It works {', '.join(users)}.",) if users else (),
+        facts=tuple(facts),
         switch=name,
-    )  # fmt: skip
+    )
 
 
 def _plain(design: CircuitDesign, job: Design, device: Device, catalogue: Catalogue) -> Inspector:
@@ -373,14 +439,16 @@ def _plain(design: CircuitDesign, job: Design, device: Device, catalogue: Catalo
     return Inspector(ref=device.ref, kicker=device.ref, heading=device.title, facts=tuple(facts))
 
 
-_DEVICES: dict[str, Callable[[CircuitDesign, Design, Device, Catalogue], Inspector]] = {
-    "fuse": _fuse,
-    "breaker": _fuse,
-    "relay": _relay,
-    "reversing": _relay,
-    "load": _load,
-    "switch": _switch,
-    **dict.fromkeys(
-        ("stud", "fuse_block", "relay_block", "switch_panel", "power_panel", "factory_bank",
-         "isolator_box", "converter", "charger", "tapped"), _point),
-}  # fmt: skip
+def _teller(
+    spec: DeviceKind,
+) -> Callable[[CircuitDesign, Design, Device, Catalogue], Inspector]:
+    """Which facts are told of a device."""
+    if spec.protects:
+        return _fuse
+    if spec.is_relay:
+        return _relay
+    if spec.is_load:
+        return _load
+    if spec.is_switch:
+        return _switch
+    return _point if spec.is_point else _plain

@@ -8,8 +8,16 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Finding
 from ready_trail.web.pages.shell import Shell, worst
 
-AREAS = ("protection", "wire", "relay and switch", "source", "routing", "vehicle", "charging",
-         "record")  # fmt: skip
+AREAS = (
+    "protection",
+    "wire",
+    "relay and switch",
+    "source",
+    "routing",
+    "vehicle",
+    "charging",
+    "record",
+)
 _WORDS = {
     "stop": "Stops: may burn, hurt or strand",
     "caution": "Cautions: will disappoint or wear",
@@ -84,10 +92,12 @@ def review_of(shell: Shell, catalogue: Catalogue, area: str = "") -> ReviewView:
         if members:
             groups.append(Group(key=key, title=title, lines=tuple(members)))
     return ReviewView(
-        groups=tuple(groups), areas=counts, chosen=area,
+        groups=tuple(groups),
+        areas=counts,
+        chosen=area,
         circuits=tuple((c, worst(c)) for c in shell.design.circuits),
         rules_count=len(catalogue.finding_rules),
-    )  # fmt: skip
+    )
 
 
 def _group(finding: Finding) -> str:
@@ -111,7 +121,10 @@ def _lines(shell: Shell, catalogue: Catalogue) -> list[Line]:
 def _line(finding: Finding, circuit: CircuitDesign | None, url: str, catalogue: Catalogue) -> Line:
     rule = catalogue.finding_rules.get(finding.code)
     return Line(
-        finding=finding, circuit=circuit, url=url,
-        rule=rule.rule if rule is not None else "", source=rule.source if rule is not None else "",
+        finding=finding,
+        circuit=circuit,
+        url=url,
+        rule=rule.rule if rule is not None else "",
+        source=rule.source if rule is not None else "",
         area=rule.area if rule is not None else finding.area,
-    )  # fmt: skip
+    )

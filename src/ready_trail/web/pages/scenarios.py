@@ -87,13 +87,19 @@ def scenarios_of(shell: Shell, asked: Mapping[str, str]) -> ScenariosView:
     course = _course(budget, shown)
     loads = _loads(budget, shown, job)
     return ScenariosView(
-        matrix=tuple(_matrix(job, shell)), budget=budget, columns=budget.scenarios, shown=shown,
-        shown_name="The day" if shown == "day"
+        matrix=tuple(_matrix(job, shell)),
+        budget=budget,
+        columns=budget.scenarios,
+        shown=shown,
+        shown_name="The day"
+        if shown == "day"
         else next((s.name for s in job.scenarios if s.id == shown), ""),
         plot=draw_course(course, loads, budget.names) if course is not None else None,
         parts=tuple(_parts(course, budget)) if course is not None else (),
-        sliders=sliders, edit=SetVehicle(vehicle=vehicle) if moved else None, moved=moved,
-    )  # fmt: skip
+        sliders=sliders,
+        edit=SetVehicle(vehicle=vehicle) if moved else None,
+        moved=moved,
+    )
 
 
 def _course(budget: Budget, shown: str) -> Course | None:
@@ -121,8 +127,13 @@ def _matrix(job: Job, shell: Shell) -> list[MatrixRow]:
         cells = []
         for scenario in job.scenarios:
             why = runs.why_not(circuit, scenario) if circuit is not None else "has no circuit yet"
-            cells.append(Cell(scenario=scenario, why_not=why,
-                              ratio=scenario.share_of(row.accessory, row.output)))  # fmt: skip
+            cells.append(
+                Cell(
+                    scenario=scenario,
+                    why_not=why,
+                    ratio=scenario.share_of(row.accessory, row.output),
+                )
+            )
         amps = shell.design.circuit(row.circuit).current_a if row.circuit else 0.0
         lines.append(MatrixRow(row=row, amps=amps, cells=tuple(cells)))
     return lines
@@ -134,11 +145,14 @@ def _parts(course: Course, budget: Budget) -> list[PartRow]:
         end = course.part(index)[-1]
         found.append(
             PartRow(
-                name=stretch.name, hours=stretch.hours, load_a=stretch.load_a.get(BATTERY, 0.0),
-                charge_a=stretch.charge_a, into_a=course.mean_a(index),
+                name=stretch.name,
+                hours=stretch.hours,
+                load_a=stretch.load_a.get(BATTERY, 0.0),
+                charge_a=stretch.charge_a,
+                into_a=course.mean_a(index),
                 ends=tuple((name, end.state[bank]) for bank, name in budget.names.items()),
             )
-        )  # fmt: skip
+        )
     return found
 
 
@@ -157,12 +171,27 @@ def _sliders(job: Job, asked: Mapping[str, str]) -> tuple[tuple[Slider, ...], Ve
         raise FieldsRefusedError({"sliders": words}) from refused
     stated_ah, stated_a = vehicle.battery.capacity_ah, vehicle.charging_a
     sliders = (
-        Slider(name="capacity_ah", label="Battery", unit="Ah", low=min(5.0, stated_ah),
-               high=max(400.0, 2 * stated_ah), step=5.0 if stated_ah >= 20 else 1.0,
-               base=stated_ah, value=tried.battery.capacity_ah),
-        Slider(name="charging_a", label="Alternator", unit="A", low=0.0,
-               high=max(300.0, 1.5 * stated_a), step=5.0, base=stated_a, value=tried.charging_a),
-    )  # fmt: skip
+        Slider(
+            name="capacity_ah",
+            label="Battery",
+            unit="Ah",
+            low=min(5.0, stated_ah),
+            high=max(400.0, 2 * stated_ah),
+            step=5.0 if stated_ah >= 20 else 1.0,
+            base=stated_ah,
+            value=tried.battery.capacity_ah,
+        ),
+        Slider(
+            name="charging_a",
+            label="Alternator",
+            unit="A",
+            low=0.0,
+            high=max(300.0, 1.5 * stated_a),
+            step=5.0,
+            base=stated_a,
+            value=tried.charging_a,
+        ),
+    )
     moved = {s.name for s in sliders if s.moved}
     battery = tried.battery if "capacity_ah" in moved else vehicle.battery
     charging_a = tried.charging_a if "charging_a" in moved else stated_a

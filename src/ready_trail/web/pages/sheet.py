@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from urllib.parse import urlencode
 
 from ready_trail.core.catalogue import Catalogue
@@ -19,7 +20,6 @@ from ready_trail.drawing.fan import Fan, draw_fan
 from ready_trail.drawing.scene import Trail
 from ready_trail.drawing.trail import draw_trail
 from ready_trail.formats.wire_csv import own_wires
-from ready_trail.web.kept import KeptWith
 from ready_trail.web.pages.inspector import (
     HoldField,
     Inspector,
@@ -30,9 +30,12 @@ from ready_trail.web.pages.inspector import (
 
 KEY_WORDS = {"off": "Key off", "accessory": "Accessory", "run": "Run", "cranking": "Cranking"}
 SIGNAL_ROW_WORDS = {
-    "brake": "Brake", "left": "Left turn", "right": "Right turn", "reverse": "Reverse",
+    "brake": "Brake",
+    "left": "Left turn",
+    "right": "Right turn",
+    "reverse": "Reverse",
     "charging": "Charging",
-}  # fmt: skip
+}
 LIGHT_WORDS = {"off": "Lights off", "side": "Side", "low": "Low", "high": "High"}
 
 
@@ -95,7 +98,7 @@ class Sheet:
     def path_limit_v(self) -> float:
         """What the whole path may lose before it is a caution. [V]"""
         request = self.design.sizing.request
-        return self.design.limit_v + PATH_EXTRA_RATIO * request.nominal_v
+        return self.design.limit_v + PATH_EXTRA_RATIO * request.supply.nominal_v
 
 
 OLDER = {"86": "1", "85": "2", "30": "3", "87a": "4", "87": "5"}
@@ -116,17 +119,9 @@ _PIN_ROLES = {
 }
 
 
-_TRUTHS: KeptWith[dict[str, TruthTable | None]] = KeptWith(24)
-
-
+@lru_cache(maxsize=16)
 def _truth(design: CircuitDesign, job: Design) -> TruthTable | None:
-    """The truth table of a circuit; as designed it is kept with the job's design."""
-    known = _TRUTHS.get(job, dict)
-    if not any(design is c for c in job.circuits):
-        return truth_table(design, job.plan)
-    if design.circuit.id not in known:
-        known[design.circuit.id] = truth_table(design, job.plan)
-    return known[design.circuit.id]
+    return truth_table(design, job.plan)
 
 
 def sheet_of(
@@ -166,7 +161,7 @@ def sheet_of(
 
 def pin_rows(design: CircuitDesign, job: Design, catalogue: Catalogue) -> tuple[PinRow, ...]:
     """What goes on each terminal of the relay, from the installation itself."""
-    device = design.device("relay", "reversing")
+    device = design.relay_device
     if device is None:
         return ()
     return terminal_rows(device, job, catalogue, _PIN_ROLES)
@@ -186,13 +181,25 @@ def terminal_rows(
         touching = at.get(terminal, [])
         for wire, other in touching:
             rows.append(
-                PinRow(terminal=terminal, role=roles.get(terminal, ""), wire=wire.label,
-                       colour=f"{wire.colour} {colour_words(wire.colour, catalogue)}",
-                       goes_to=job.installation.words(other), older=OLDER.get(terminal, ""))
-            )  # fmt: skip
+                PinRow(
+                    terminal=terminal,
+                    role=roles.get(terminal, ""),
+                    wire=wire.label,
+                    colour=f"{wire.colour} {colour_words(wire.colour, catalogue)}",
+                    goes_to=job.installation.words(other),
+                    older=OLDER.get(terminal, ""),
+                )
+            )
         if not touching:
-            rows.append(PinRow(terminal=terminal, role=roles.get(terminal, ""), wire="—",
-                               colour="leave empty, insulate", goes_to="—"))  # fmt: skip
+            rows.append(
+                PinRow(
+                    terminal=terminal,
+                    role=roles.get(terminal, ""),
+                    wire="—",
+                    colour="leave empty, insulate",
+                    goes_to="—",
+                )
+            )
     return tuple(rows)
 
 
@@ -254,9 +261,15 @@ def walk_rows(design: CircuitDesign, job: Design) -> tuple[WalkRow, ...]:
             device = installation.devices[ref]
             name, detail = device.label, device.detail
         rows.append(
-            WalkRow(ref=ref, name=name, detail=detail, drop=words.drop(lost_v),
-                    share=max(0.0, lost_v / most), on_the_way_back=ref in back)
-        )  # fmt: skip
+            WalkRow(
+                ref=ref,
+                name=name,
+                detail=detail,
+                drop=words.drop(lost_v),
+                share=max(0.0, lost_v / most),
+                on_the_way_back=ref in back,
+            )
+        )
     return tuple(rows)
 
 
@@ -269,7 +282,7 @@ def legend(sheet: Sheet, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
     shown |= {d.ref for d in (design.planned.parts.devices if design.planned.parts else ())}
     rows = []
     for device in design.installation.devices.values():
-        if device.ref not in shown and device.kind not in ("battery", "switch"):
+        if device.ref not in shown and not (device.spec.is_post or device.spec.is_switch):
             continue
         zone = catalogue.zones[device.zone].label.lower() if device.zone in catalogue.zones else ""
         place = placed_words(job, design, device) or zone
@@ -287,11 +300,11 @@ def placed_words(job: Design, design: CircuitDesign, device: Device) -> str:
     spot: str | None = None
     if device.owner in job.points:
         spot = job.points[device.owner].point.place
-    elif device.kind == "switch":
+    elif device.spec.is_switch:
         switch = job.job.switch(device.name)
         spot = switch.place if switch is not None else None
-    elif place is not None and device.kind == "load" and device.owner == design.circuit.id:
+    elif place is not None and device.spec.is_load and device.owner == design.circuit.id:
         spot = place.load
-    elif place is not None and device.kind == "relay" and device.owner == design.circuit.id:
+    elif place is not None and device.spec.is_relay and device.owner == design.circuit.id:
         spot = place.switching
     return next((p.name for p in layout.points if p.id == spot), "")

@@ -9,7 +9,7 @@ from ready_trail.core.datasheet import catalogue_with
 from ready_trail.core.design import CircuitDesign, Design, Finding
 from ready_trail.core.outcome import Severity
 from ready_trail.store.jobs import StoredJob
-from ready_trail.web.context import designed_or_bare
+from ready_trail.web.designs import designed_or_bare
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,12 +61,15 @@ class Shell:
     def busiest(self) -> tuple[str, float, float, str] | None:
         """The feeder nearest to its main: name, amps, the main's rating, the worst scenario."""
         found = [
-            (f.feeds.name, f.current_a, f.sizing.fuse.rating_a,
-             self.design.points[f.feeds.id].worst)
+            (
+                f.feeds.name,
+                f.current_a,
+                f.sizing.fuse.rating_a,
+                self.design.points[f.feeds.id].worst,
+            )
             for f in self.design.feeders
-            if f.feeds is not None and f.sizing.fuse is not None
-            and f.feeds.kind != "switch_panel"
-        ]  # fmt: skip
+            if f.feeds is not None and f.sizing.fuse is not None and not f.feeds.is_a.has_switches
+        ]
         return max(found, key=lambda x: x[1] / x[2], default=None)
 
     @property
@@ -76,7 +79,7 @@ class Shell:
         parts = [
             VEHICLE_WORDS[vehicle.kind],
             f"{vehicle.nominal_v} V",
-            f"headlights switched on the {vehicle.headlamps} side",
+            f"headlamps switched on the {vehicle.headlamps} side",
         ]
         if vehicle.drive == "right":
             parts.insert(1, "right-hand drive")
@@ -105,36 +108,69 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
     supply_mark = worst_of(made.feeders) if made.feeders else ("ready" if job.points else "empty")
 
     def stage(key: str, label: str, icon: str, mark: str, *, at_hand: bool = False) -> Stage:
-        return Stage(key=key, label=label, icon=icon, url=f"{base}/{key}", mark=mark,
-                     at_hand=at_hand)  # fmt: skip
+        return Stage(
+            key=key, label=label, icon=icon, url=f"{base}/{key}", mark=mark, at_hand=at_hand
+        )
 
     groups = (
-        Group(label="State it", stages=(
-            stage("brief", "Brief", "clipboard", "ready"),
-            stage("rules", "House rules", "rules", "ready"),
-            stage("accessories", "Accessories", "lamp", "ready" if job.accessories else "empty",
-                  at_hand=True),
-            stage("survey", "Survey", "probe", "ready" if job.survey.known else "empty",
-                  at_hand=True),
-            stage("layout", "Layout", "map", "ready" if job.layout else "empty"),
-        )),
-        Group(label="Design it", stages=(
-            stage("supply", "Supply", "supply", supply_mark, at_hand=True),
-            stage("scenarios", "Scenarios", "battery",
-                  mark_of(made.findings) if job.scenarios else "empty"),
-            stage("circuits", "Circuits", "route", worst(made) if made.circuits else "empty",
-                  at_hand=True),
-        )),
-        Group(label="Do it", stages=(
-            stage("drawing", "Drawing", "drawing", "ready" if made.circuits else "empty"),
-            stage("build", "Build", "build", "ready" if made.circuits else "empty",
-                  at_hand=True),
-        )),
-        Group(label="Look it up", stages=(
-            stage("review", "Review", "review", worst(made) if made.circuits else "empty"),
-            stage("history", "History", "history", "none"),
-        )),
-    )  # fmt: skip
+        Group(
+            label="State it",
+            stages=(
+                stage("brief", "Brief", "clipboard", "ready"),
+                stage("rules", "House rules", "rules", "ready"),
+                stage(
+                    "accessories",
+                    "Accessories",
+                    "lamp",
+                    "ready" if job.accessories else "empty",
+                    at_hand=True,
+                ),
+                stage(
+                    "survey",
+                    "Survey",
+                    "probe",
+                    "ready" if job.survey.known else "empty",
+                    at_hand=True,
+                ),
+                stage("layout", "Layout", "map", "ready" if job.layout else "empty"),
+            ),
+        ),
+        Group(
+            label="Design it",
+            stages=(
+                stage("supply", "Supply", "supply", supply_mark, at_hand=True),
+                stage(
+                    "scenarios",
+                    "Scenarios",
+                    "battery",
+                    mark_of(made.findings) if job.scenarios else "empty",
+                ),
+                stage(
+                    "circuits",
+                    "Circuits",
+                    "route",
+                    worst(made) if made.circuits else "empty",
+                    at_hand=True,
+                ),
+            ),
+        ),
+        Group(
+            label="Do it",
+            stages=(
+                stage("drawing", "Drawing", "drawing", "ready" if made.circuits else "empty"),
+                stage(
+                    "build", "Build", "build", "ready" if made.circuits else "empty", at_hand=True
+                ),
+            ),
+        ),
+        Group(
+            label="Look it up",
+            stages=(
+                stage("review", "Review", "review", worst(made) if made.circuits else "empty"),
+                stage("history", "History", "history", "none"),
+            ),
+        ),
+    )
     return Shell(stored=stored, design=made, groups=groups, current=current, trouble=trouble)
 
 

@@ -3,25 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design import CircuitDesign, PointDesign
+from ready_trail.core.design import CircuitDesign, Design, PointDesign
 from ready_trail.core.design.feeders import Copper, copper_of
 from ready_trail.core.installation import Device, lamps_owner
 from ready_trail.core.job import BATTERY, Point, Scenario
+from ready_trail.core.kinds.finds import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.core.supply.tree import Tree
-from ready_trail.core.survey.room import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.drawing.band import split_colour, stroke_px
-from ready_trail.web.kept import KeptWith
 from ready_trail.web.pages.sheet import PinRow, terminal_rows
 from ready_trail.web.pages.shell import Shell, worst
 
-KIND_WORDS = {
-    "stud": "stud", "fuse_block": "fuse block", "relay_block": "fuse and relay block",
-    "switch_panel": "switch panel", "power_panel": "panel with power module",
-    "factory_bank": "factory bank", "isolator_box": "isolator box", "converter": "converter",
-    "charger": "charger", "battery": "second battery", "tapped": "tapped circuit",
-}  # fmt: skip
 _WAKE_WORDS = {"always": "always live", "accessory": "accessory key", "run": "ignition"}
 _CHEMISTRY = {"agm": "AGM", "flooded": "flooded", "lithium": "lithium"}
 
@@ -101,7 +95,9 @@ class SupplyView:
     copper: tuple[Copper, ...]
 
 
-_COPPER: KeptWith[tuple[Copper, ...]] = KeptWith(24)
+@lru_cache(maxsize=8)
+def _copper(made: Design, catalogue: Catalogue) -> tuple[Copper, ...]:
+    return copper_of(made.plan, catalogue)
 
 
 def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> SupplyView:
@@ -125,7 +121,7 @@ def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> Supp
             targets.append((f"{point.id}:", point.name))
         targets += [(f"{point.id}:{name}", f"{point.name} {name}") for name in free]
     return SupplyView(
-        copper=_COPPER.get(made, lambda: copper_of(made.plan, catalogue)),
+        copper=_copper(made, catalogue),
         columns=tuple(tuple(column) for column in columns if column),
         targets=tuple(targets),
         pins={p.id: _pins(p, shell, catalogue) for p in job.points},
@@ -146,26 +142,46 @@ def _depth(point_id: str, tree: Tree) -> int:
 
 def _battery(shell: Shell, on: frozenset[str] | None) -> Box:
     made, job = shell.design, shell.design.job
-    direct = [c for c in made.circuits
-              if c.circuit.start.point == BATTERY and not c.circuit.is_feeder]  # fmt: skip
-    fed = tuple(c.feeds.name for c in made.feeders
-                if c.circuit.start.point == BATTERY and c.feeds is not None)  # fmt: skip
+    direct = [
+        c for c in made.circuits if c.circuit.start.point == BATTERY and not c.circuit.is_feeder
+    ]
+    fed = tuple(
+        c.feeds.name
+        for c in made.feeders
+        if c.circuit.start.point == BATTERY and c.feeds is not None
+    )
     battery = job.vehicle.battery
     return Box(
-        point_id=BATTERY, ref="BAT", name="Battery", kind=f"{job.vehicle.nominal_v} V, "
+        point_id=BATTERY,
+        ref="BAT",
+        name="Battery",
+        kind=f"{job.vehicle.nominal_v} V, "
         f"{battery.capacity_ah:g} Ah {_CHEMISTRY[battery.chemistry]}",
-        wakes="", nominal_v=float(job.vehicle.nominal_v),
+        wakes="",
+        nominal_v=float(job.vehicle.nominal_v),
         rows=tuple(_row("", "", c, on=on) for c in direct),
-        feeder=None, feeder_stroke=0.0, feeder_base="", feeder_tracer="", feeder_words="",
-        total_a=0.0, limit_a=None, limit_words="", state="none", spare_count=0, is_fed=True,
+        feeder=None,
+        feeder_stroke=0.0,
+        feeder_base="",
+        feeder_tracer="",
+        feeder_words="",
+        total_a=0.0,
+        limit_a=None,
+        limit_words="",
+        state="none",
+        spare_count=0,
+        is_fed=True,
         children=fed,
-    )  # fmt: skip
+    )
 
 
 def _box(
-    view: PointDesign, shell: Shell, tree: Tree, scenario: Scenario | None,
+    view: PointDesign,
+    shell: Shell,
+    tree: Tree,
+    scenario: Scenario | None,
     on: frozenset[str] | None,
-) -> Box:  # fmt: skip
+) -> Box:
     made, point = shell.design, view.point
     members = [made.circuit(i) for i in view.members]
     by_position = {c.circuit.start.position: c for c in members if c.circuit.start.position}
@@ -196,18 +212,27 @@ def _box(
     waking = tree.waking(point.id)
     states = [worst(c) for c in ([feeder] if feeder is not None else [])]
     return Box(
-        point_id=point.id, ref=view.ref, name=point.name, kind=KIND_WORDS[point.kind],
+        point_id=point.id,
+        ref=view.ref,
+        name=point.name,
+        kind=point.is_a.words,
         wakes=_WAKE_WORDS[waking.key] if waking.lights == "any" else f"{waking.lights} lights",
-        nominal_v=view.nominal_v, rows=tuple(rows), feeder=feeder,
+        nominal_v=view.nominal_v,
+        rows=tuple(rows),
+        feeder=feeder,
         feeder_stroke=stroke_px(wire.conductor.area_mm2) if wire is not None else 0.0,
-        feeder_base=base, feeder_tracer=tracer, feeder_words=_feeder_words(feeder),
+        feeder_base=base,
+        feeder_tracer=tracer,
+        feeder_words=_feeder_words(feeder),
         total_a=view.total_a if scenario is None else view.by_scenario[scenario.id],
         worst=view.worst if point.together_a is None else "",
-        limit_a=limit_a, limit_words=limit_words,
+        limit_a=limit_a,
+        limit_words=limit_words,
         state=states[0] if states else ("ready" if view.is_fed else "stop"),
-        spare_count=sum(r.circuit is None for r in rows), is_fed=view.is_fed,
+        spare_count=sum(r.circuit is None for r in rows),
+        is_fed=view.is_fed,
         children=tuple(c.feeds.name for c in members if c.feeds is not None),
-    )  # fmt: skip
+    )
 
 
 def _limit(point: Point, feeder: CircuitDesign | None) -> tuple[float | None, str]:
@@ -217,15 +242,15 @@ def _limit(point: Point, feeder: CircuitDesign | None) -> tuple[float | None, st
         limits.append((feeder.sizing.fuse.holds_a, f"{feeder.sizing.fuse.rating_a:g} A main"))
     if point.total_a is not None:
         limits.append((point.total_a, "own total"))
-    if point.kind in ("converter", "charger") and point.output_a is not None:
+    if point.is_a.converts and point.output_a is not None:
         limits.append(
             (CONVERTER_RATIO * point.output_a, f"{CONVERTER_RATIO:.0%} of {point.output_a:g} A")
         )
-    if point.kind == "tapped" and point.fuse_a is not None:
+    if point.is_a.taps_a_circuit and point.fuse_a is not None:
         limits.append(
             (TAP_RATIO * point.fuse_a - point.carries_a, f"room behind {point.fuse_a:g} A")
         )
-    if point.kind == "factory_bank" and point.continuous_a is not None:
+    if point.is_a.has_channel_bank and point.continuous_a is not None:
         limits.append((point.continuous_a, "continuous total"))
     return min(limits, default=(None, ""), key=lambda x: x[0] or 0.0)
 
@@ -256,18 +281,25 @@ def _row(
     on: frozenset[str] | None = None,
 ) -> Row:
     off = (
-        on is not None and circuit is not None and not circuit.circuit.is_feeder
+        on is not None
+        and circuit is not None
+        and not circuit.circuit.is_feeder
         and circuit.circuit.id not in on
-    )  # fmt: skip
+    )
     fuse = circuit.sizing.fuse if circuit is not None else None
     return Row(
-        position=position, legend=legend, circuit=circuit,
+        position=position,
+        legend=legend,
+        circuit=circuit,
         state=worst(circuit) if circuit is not None else "none",
         fuse=f"{fuse.rating_a:g}" if fuse is not None else "",
         fuse_colour=fuse.family.colours.get(fuse.rating_a, "") if fuse is not None else "",
-        amps=circuit.current_a if circuit is not None and not off else 0.0, is_off=off,
-        limit_a=fuse.holds_a if fuse is not None else limit_a, spare=spare, works=works,
-    )  # fmt: skip
+        amps=circuit.current_a if circuit is not None and not off else 0.0,
+        is_off=off,
+        limit_a=fuse.holds_a if fuse is not None else limit_a,
+        spare=spare,
+        works=works,
+    )
 
 
 def _pins(point: Point, shell: Shell, catalogue: Catalogue) -> tuple[PinRow, ...]:
@@ -279,12 +311,17 @@ def _pins(point: Point, shell: Shell, catalogue: Catalogue) -> tuple[PinRow, ...
         if d.owner in (point.id, lamps_owner(shell.design.points[point.id].ref))
     ]
     names = {s.name for s in shell.design.job.switches if s.panel == point.id}
-    devices += [d for d in installation.devices.values() if d.kind == "switch" and d.name in names]
+    devices += [d for d in installation.devices.values() if d.spec.is_switch and d.name in names]
     found: list[PinRow] = []
     for device in devices:
         for row in terminal_rows(device, shell.design, catalogue, {}):
             found.append(
-                PinRow(terminal=row.terminal, role=device.title, wire=row.wire, colour=row.colour,
-                       goes_to=row.goes_to)
-            )  # fmt: skip
+                PinRow(
+                    terminal=row.terminal,
+                    role=device.title,
+                    wire=row.wire,
+                    colour=row.colour,
+                    goes_to=row.goes_to,
+                )
+            )
     return tuple(found)

@@ -82,19 +82,43 @@ def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, 
     stated = {name: asked[name] for name in base if asked.get(name)}
     edit = build(WhatIf, {"circuit_id": circuit.id, "ambients_c": ambients, **stated})
     values = {n: float(getattr(edit, n)) if n in stated else base[n] for n in base}
-    scale = design.sizing.request.nominal_v / 12
+    scale = design.sizing.request.supply.nominal_v / 12
     posts_v = round((design.profile.posts_v if design.profile else 12.7 * scale), 1)
     feed = build(_Feed, {"feed_v": asked["feed_v"]}).feed_v if asked.get("feed_v") else None
     sliders: tuple[Slider, ...] = (
         _slider("load_w", "Load", "W", base, values, 0.2, 2.5, step=1.0),
         _slider("run_m", "Run out", "m", base, values, 0.2, 3.0, step=0.1),
-        Slider(name="ambient_c", label="Hottest air", unit="°C", low=0, high=115, step=1,
-               base=base["ambient_c"], value=values["ambient_c"]),
-        Slider(name="loaded_conductors", label="In the loom", unit="", low=1, high=12,
-               step=1, base=base["loaded_conductors"], value=values["loaded_conductors"]),
-        Slider(name="feed_v", label="Feed", unit="V", low=9.5 * scale, high=15 * scale, step=0.1,
-               base=posts_v, value=feed if feed is not None else posts_v),
-    )  # fmt: skip
+        Slider(
+            name="ambient_c",
+            label="Hottest air",
+            unit="°C",
+            low=0,
+            high=115,
+            step=1,
+            base=base["ambient_c"],
+            value=values["ambient_c"],
+        ),
+        Slider(
+            name="loaded_conductors",
+            label="In the loom",
+            unit="",
+            low=1,
+            high=12,
+            step=1,
+            base=base["loaded_conductors"],
+            value=values["loaded_conductors"],
+        ),
+        Slider(
+            name="feed_v",
+            label="Feed",
+            unit="V",
+            low=9.5 * scale,
+            high=15 * scale,
+            step=0.1,
+            base=posts_v,
+            value=feed if feed is not None else posts_v,
+        ),
+    )
     if design.feeds is not None:  # a feeder's load follows from what hangs on its point
         sliders = sliders[1:]
     moved = {s.name for s in sliders if s.moved}
@@ -127,6 +151,12 @@ def _slider(
     if values[name] != base[name]:
         least, most = min(least, values[name]), max(most, values[name])
     return Slider(
-        name=name, label=label, unit=unit, low=round(least, 3), high=round(most, 3), step=step,
-        base=round(base[name], 2), value=round(values[name], 2),
-    )  # fmt: skip
+        name=name,
+        label=label,
+        unit=unit,
+        low=round(least, 3),
+        high=round(most, 3),
+        step=step,
+        base=round(base[name], 2),
+        value=round(values[name], 2),
+    )

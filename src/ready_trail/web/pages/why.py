@@ -5,7 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ready_trail.core.fuses import temperature_ratio
-from ready_trail.core.sizing import BranchSizing, FuseChoice, Rung, Sizing
+from ready_trail.core.sizing import (
+    BranchSizing,
+    FuseChoice,
+    Rung,
+    Sizing,
+    WinchPull,
+)
 from ready_trail.drawing import words
 
 RULE_WORDS = {
@@ -82,7 +88,7 @@ def _failings(rung: Rung, sizing: Sizing, fuse: FuseChoice) -> str:
         "short_time": f"carries {words.amps(rung.ampacity_a)} for the time of the pull",
         "drop": f"loses {words.volts(rung.conductor_drop_v)} of "
         f"{words.volts(request.drop_limit_v)} allowed",
-        "minimum": f"is thinner than {request.minimum_mm2:g} mm²",
+        "minimum": f"is thinner than {request.wire.minimum_mm2:g} mm²",
         "fit": "does not fit the holder",
         "withstand": "does not outlast a short at its far end",
         "clearing": f"lets only {words.amps(rung.far_short_a)} flow in a far short",
@@ -109,9 +115,10 @@ def branch_reasons(sized: BranchSizing, sizing: Sizing) -> tuple[str, ...]:
     at = next((n for n, r in enumerate(sized.ladder) if r is sized.chosen), 0)
     if at:
         request = replace(
-            sizing.request, drop_limit_v=sized.stretch.drop_limit_v,
-            minimum_mm2=sized.stretch.minimum_mm2,
-        )  # fmt: skip
+            sizing.request,
+            drop_limit_v=sized.stretch.drop_limit_v,
+            wire=replace(sizing.request.wire, minimum_mm2=sized.stretch.minimum_mm2),
+        )
         reasons.append(_failings(sized.ladder[at - 1], replace(sizing, request=request), fuse))
     reasons.append(
         f"The {words.rating(fuse.rating_a)} fuse ahead of the joint protects it, so it carries "
@@ -126,7 +133,7 @@ def wire_source(sizing: Sizing) -> str:
     if chosen is None:
         return ""
     return (
-        f"{request.insulation_c} °C insulation; ampacity {chosen.conductor.ampacity_source}, "
+        f"{request.wire.insulation_c} °C insulation; ampacity {chosen.conductor.ampacity_source}, "
         f"corrected for ambient and bundle; resistance {chosen.conductor.source}."
     )
 
@@ -170,27 +177,29 @@ def fuse_reasons(sizing: Sizing, *, is_feeder: bool = False) -> tuple[str, ...]:
     fuse, request = sizing.fuse, sizing.request
     if fuse is None:
         return ()
-    if request.winch is not None:
-        winch = request.winch
+    if isinstance(winch := request.rule, WinchPull):
         floor = (
             f"It holds the stall current of {words.amps(winch.stall_a)} for {winch.stall_s:g} s "
             f"and the rated pull of {words.amps(winch.full_a)} for {winch.on_s:g} s."
         )
     else:
-        k_temp = temperature_ratio(request.holder_c)
+        k_temp = temperature_ratio(request.fusing.holder_c)
         load = "What runs together behind it is" if is_feeder else "The load is"
         floor = (
             f"Of its {words.rating(fuse.rating_a)} it holds {words.amps(fuse.holds_a)}: "
-            f"×{words.NBSP}{request.load_ratio:.2f} for {request.duty} duty, "
-            f"×{words.NBSP}{k_temp:.2f} at {request.holder_c:.0f}{words.NBSP}°C. "
+            f"×{words.NBSP}{request.rule.share:.2f} for {request.rule.duty} duty, "
+            f"×{words.NBSP}{k_temp:.2f} at {request.fusing.holder_c:.0f}{words.NBSP}°C. "
             f"{load} {words.amps(request.current_a)}."
         )
     reasons = [f"{words.rating(fuse.rating_a)} is held by hand." if request.held.fuse_a else floor]
     if request.held.fuse_a:
         reasons.append(floor)
     if fuse.below_rating_a is not None and fuse.below_reason != "minimum":
-        what = {"load": "would not hold the load", "inrush": "might open at the start",
-                "stall": "would open in a stall"}[fuse.below_reason]  # fmt: skip
+        what = {
+            "load": "would not hold the load",
+            "inrush": "might open at the start",
+            "stall": "would open in a stall",
+        }[fuse.below_reason]
         reasons.append(f"One rating down, {words.rating(fuse.below_rating_a)} {what}.")
     elif fuse.below_reason == "minimum":
         reasons.append("Smaller ratings hold it too; the house stocks nothing smaller.")
@@ -202,7 +211,7 @@ def fuse_reasons(sizing: Sizing, *, is_feeder: bool = False) -> tuple[str, ...]:
         behind = [f"the wire carries {words.amps(chosen.ampacity_a)}"]
         if sizing.relay_rating_a is not None:
             behind.append(f"the relay contact {words.amps(sizing.relay_rating_a)}")
-        behind += [f"{c.element} {words.amps(c.limit_a)}" for c in request.ceilings]
+        behind += [f"{c.element} {words.amps(c.limit_a)}" for c in request.fusing.ceilings]
         reasons.append(f"Behind it, {', '.join(behind)}.")
         reasons.append(
             f"A dead short at the far end draws {words.amps(chosen.far_short_a)} and opens it "
@@ -218,11 +227,12 @@ def relay_reasons(sizing: Sizing) -> tuple[str, ...]:
     relay, fuse, request = sizing.relay, sizing.fuse, sizing.request
     if relay is None or fuse is None or sizing.relay_rating_a is None:
         return ()
-    relay_c = request.holder_c if request.relay_c is None else request.relay_c
-    need_a = request.winch.full_a if request.winch else fuse.rating_a
-    for_what = "the rated pull" if request.winch else "the fuse"
+    relay_c, winch = request.relay_c, request.rule
+    need_a, for_what = fuse.rating_a, "the fuse"
+    if isinstance(winch, WinchPull):
+        need_a, for_what = winch.full_a, "the rated pull"
     first = f"{relay.label} is held by hand. " if request.held.relay else ""
-    if request.winch is not None and request.winch.own_contactor and not request.held.relay:
+    if isinstance(winch, WinchPull) and winch.own_contactor and not request.held.relay:
         return ("The winch's own contactor counts as rated for it; it is drawn as one.",)
     return (
         f"{first}Its contact carries {words.amps(sizing.relay_rating_a)} at {relay_c:.0f} °C; "

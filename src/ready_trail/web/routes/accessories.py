@@ -43,12 +43,31 @@ from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/accessories", include_in_schema=False)
 
-OPTIONAL = ("watts", "amps", "at_v", "low_v", "high_v", "fuse_max_a", "min_v", "idle_a",
-            "standby_ma", "inrush_x", "inrush_s", "lead_bears_a", "torque_nm")  # fmt: skip
+OPTIONAL = (
+    "watts",
+    "amps",
+    "at_v",
+    "low_v",
+    "high_v",
+    "fuse_max_a",
+    "min_v",
+    "idle_a",
+    "standby_ma",
+    "inrush_x",
+    "inrush_s",
+    "lead_bears_a",
+    "torque_nm",
+)
 _SHARE = re.compile(r"(?<=^outputs\.\d)\.(watts|amps)$")
 _LISTS = ("use", "inputs", "outputs", "modes")
-MODEL_VOLTS = {"constant_power": 13.5, "filament": 12.0, "motor": 13.0, "resistive": 12.0,
-               "electronics": 13.8, "winch": 12.0}  # fmt: skip
+MODEL_VOLTS = {
+    "constant_power": 13.5,
+    "filament": 12.0,
+    "motor": 13.0,
+    "resistive": 12.0,
+    "electronics": 13.8,
+    "winch": 12.0,
+}
 """The voltage at which makers usually state watts, by load model (typical, 12 V)."""
 
 
@@ -62,8 +81,14 @@ def show_accessories(
         volts = jobs.get_job(conn, job_id).job.vehicle.nominal_v
         shown = preset_fields(tables, preset, volts)
     elif add:
-        shown = {"id": "new", "name": "", "at_v": None, "inrush_x": None, "inrush_s": None,
-                 "use": {"key": "run"}}  # fmt: skip
+        shown = {
+            "id": "new",
+            "name": "",
+            "at_v": None,
+            "inrush_x": None,
+            "inrush_s": None,
+            "use": {"key": "run"},
+        }
     return _page(request, conn, tables, job_id, shown=shown)
 
 
@@ -146,9 +171,11 @@ def _beside(field: str, words: str) -> tuple[str, str]:
 
 
 _FIELD_OF = {
-    "rating_a": "switch.rating_a", "switches": "use.switch", "surge_a": "switch.surge_a",
+    "rating_a": "switch.rating_a",
+    "switches": "use.switch",
+    "surge_a": "switch.surge_a",
     "run": "form",
-}  # fmt: skip
+}
 
 
 def _document(typed: Mapping[str, Any], job: Job) -> dict[str, Any]:
@@ -168,7 +195,6 @@ def _document(typed: Mapping[str, Any], job: Job) -> dict[str, Any]:
     document["inputs"] = [_input(w) for w in rows(typed.get("inputs")) if w.get("name")]
     document["modes"] = [_mode(m) for m in rows(typed.get("modes")) if m.get("name")]
     use = mapping(typed.get("use"))
-    use = without_blanks(use, "unit_most_a")
     channel = str(use.pop("channel", "") or "")
     if channel:
         point, _, position = channel.partition(":")
@@ -185,8 +211,14 @@ def _outputs(document: Mapping[str, Any]) -> list[dict[str, Any]]:
     for row in rows(document.get("outputs")):
         if row.get("name") or row.get("value"):
             value = row.get("value") or None
-            found.append({"name": row.get("name", ""), measure: value, "lead": row.get("lead", ""),
-                          "proved": row.get("proved", False)})  # fmt: skip
+            found.append(
+                {
+                    "name": row.get("name", ""),
+                    measure: value,
+                    "lead": row.get("lead", ""),
+                    "proved": row.get("proved", False),
+                }
+            )
     return found
 
 
@@ -207,7 +239,7 @@ def _input(row: dict[str, Any]) -> dict[str, Any]:
 def _mode(row: dict[str, Any]) -> dict[str, Any]:
     """One line of the mode table; its wires as a list in words."""
     wires = [part.strip() for part in str(row.get("wires", "")).split(",") if part.strip()]
-    return {**without_blanks(row, "seconds"), "wires": wires}
+    return {**row, "wires": wires}
 
 
 def _kept(conn: sqlite3.Connection, job_id: int, accessory_id: str) -> dict[str, Any]:
@@ -220,21 +252,29 @@ def _kept(conn: sqlite3.Connection, job_id: int, accessory_id: str) -> dict[str,
 
 
 def _switch(typed: Mapping[str, Any], job: Job) -> Switch | None:
-    """The switch that the use names, as typed beside it; the rest of a known one stays."""
+    """The switch that the use names, as typed beside it; the rest of a known one stays.
+
+    The fields are those of the switch that the form was opened with (``of``): of another one
+    that is there already they say nothing.
+    """
     name = str(mapping(typed.get("use")).get("switch") or "")
-    if not name:
+    stated = without_blanks(mapping(typed.get("switch")), "rating_a")
+    shown = str(stated.pop("of", ""))
+    known = job.switch(name) if name else None
+    if not name or (known is not None and name != shown):
         return None
-    known = job.switch(name)
     kept = known.model_dump() if known is not None else {}
-    stated = without_blanks(mapping(typed.get("switch")), "rating_a", "surge_a")
     return build(Switch, {**kept, **stated, "name": name})
 
 
 @router.post("/regroup")
 def regroup(request: Request, conn: Conn, tables: Tables, job_id: JobId, form: Form) -> Response:
     """Put an accessory on another circuit, or on one of its own; ask where their uses differ."""
-    asked = {"accessory_id": form.get("accessory_id", ""), "circuit_id": form.get("circuit_id", ""),
-             "follow": form.get("follow") == "true"}  # fmt: skip
+    asked = {
+        "accessory_id": form.get("accessory_id", ""),
+        "circuit_id": form.get("circuit_id", ""),
+        "follow": form.get("follow") == "true",
+    }
     try:
         commit(conn, job_id, seen_revision(form), build(PutOnCircuit, asked))
     except FieldsRefusedError as refused:
@@ -278,10 +318,13 @@ def preset_fields(tables: Catalogue, key: str, nominal_v: int = 12) -> dict[str,
         "note": "",
         "help": preset.note,
         "site": preset.site,
-        "use": {"key": "run", "switch": preset.label.split(" (")[0] if winch else "",
-                "engine_only": winch},
+        "use": {
+            "key": "run",
+            "switch": preset.label.split(" (")[0] if winch else "",
+            "engine_only": winch,
+        },
         "switch": {"guarded": winch, "momentary": winch},
-    }  # fmt: skip
+    }
 
 
 def _page(
@@ -314,6 +357,7 @@ def _page(
         opened["switch"] = mapping(opened.get("switch")) or (
             stated.model_dump() if stated is not None else {}
         )
+        opened["switch"].setdefault("of", stated.name if stated is not None else "")
         opened["inputs"] = rows(list(opened.get("inputs") or ()))
         for name in ("outputs", "modes"):
             opened[name] = rows(list(opened.get(name) or ()))
@@ -321,26 +365,61 @@ def _page(
             if not isinstance(mode.get("wires"), str):
                 mode["wires"] = ", ".join(mode.get("wires") or ())
         for wire in opened["inputs"]:
-            wire.setdefault("end", f"{wire.get('ends', 'controller')}:{wire.get('at', '')}"
-                            if wire.get("at") else wire.get("ends", "controller"))  # fmt: skip
+            wire.setdefault(
+                "end",
+                f"{wire.get('ends', 'controller')}:{wire.get('at', '')}"
+                if wire.get("at")
+                else wire.get("ends", "controller"),
+            )
     channels = [
         (f"{p.id}:{position.name}", f"{p.name} {position.name}")
-        for p in job.points if p.switches_its_positions for position in p.positions
-    ]  # fmt: skip
+        for p in job.points
+        if p.switches_its_positions
+        for position in p.positions
+    ]
     return page(
-        request, "pages/accessories.html", status=status, shell=shell, circuits=circuits,
-        groups=groups, shown=opened, errors=form_errors, ask=ask, channels=channels,
-        models=MODEL_WORDS, suggestions=suggestions(shell.design),
-        names={c.id: c.name for c in job.circuits}, ends=_ends(job, opened),
+        request,
+        "pages/accessories.html",
+        status=status,
+        shell=shell,
+        circuits=circuits,
+        groups=groups,
+        shown=opened,
+        errors=form_errors,
+        ask=ask,
+        channels=channels,
+        models=MODEL_WORDS,
+        suggestions=suggestions(shell.design),
+        names={c.id: c.name for c in job.circuits},
+        ends=_ends(job, opened),
         wants=tuple(TRIGGER_WORDS.items()),
-    )  # fmt: skip
+        works=_works_also(job, opened),
+        two_sided=any(s.throws == 2 for s in job.switches),
+    )
 
 
 TRIGGER_WORDS = {
-    "": "none", "accessory": "accessory key", "run": "ignition", "side": "side lights",
-    "low": "low beam", "high": "high beam", "brake": "brake", "left": "left turn",
-    "right": "right turn", "reverse": "reverse", "charging": "charging",
-}  # fmt: skip
+    "": "none",
+    "accessory": "accessory key",
+    "run": "ignition",
+    "side": "side lights",
+    "low": "low beam",
+    "high": "high beam",
+    "brake": "brake",
+    "left": "left turn",
+    "right": "right turn",
+    "reverse": "reverse",
+    "charging": "charging",
+}
+
+
+def _works_also(job: Job, opened: Mapping[str, Any] | None) -> tuple[str, ...]:
+    """What else the switch of the opened accessory works, by name."""
+    name = str(opened["use"].get("switch") or "") if opened is not None else ""
+    if opened is None or not name:
+        return ()
+    others = (c for c in job.circuits if opened.get("id") not in c.accessory_ids)
+    return tuple(c.name for c in others if job.use_of(c).switch == name)
 
 
 def _ends(job: Job, opened: Mapping[str, Any] | None) -> tuple[tuple[str, str], ...]:
@@ -360,9 +439,14 @@ def _ends(job: Job, opened: Mapping[str, Any] | None) -> tuple[tuple[str, str], 
 
 @router.post("/{accessory_id}/outputs/{circuit_id}")
 def save_output_use(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, accessory_id: str,
-    circuit_id: str, form: Form,
-) -> Response:  # fmt: skip
+    request: Request,
+    conn: Conn,
+    tables: Tables,
+    job_id: JobId,
+    accessory_id: str,
+    circuit_id: str,
+    form: Form,
+) -> Response:
     """State when one output is on, and by which switch."""
     typed = nested({k: v for k, v in form.items() if k != "revision"})
     use = mapping(typed.get("use"))

@@ -22,10 +22,12 @@ from ready_trail.core.references import unknown_references
 from ready_trail.formats.design_json import circuit_to_json, design_to_json
 from ready_trail.formats.job_json import job_schema
 from ready_trail.formats.size_json import SizeInputs, size_inputs
-from ready_trail.store import jobs, shelf
+from ready_trail.store import jobs, shelf, works
 from ready_trail.store.db import transaction
+from ready_trail.store.works import Work
 from ready_trail.web.commit import commit
-from ready_trail.web.context import Conn, JobId, Tables, designed
+from ready_trail.web.context import Conn, JobId, Tables
+from ready_trail.web.designs import designed
 from ready_trail.web.importing import LARGE_BYTES, start_import
 
 router = APIRouter(prefix="/api", tags=["jobs"])
@@ -54,11 +56,13 @@ async def api_new_job(
         return await run_in_threadpool(_new_job, conn, tables, document)
     figures = await run_in_threadpool(shelf.list_figures, conn)
     database: Path = request.app.state.database
-    work = await run_in_threadpool(start_import, database, data, figures, uuid4().hex)
-    while work.state == "running":
+    begun = await run_in_threadpool(start_import, database, data, figures, uuid4().hex)
+    work: Work | None = begun
+    while work is not None and work.state == "running":
         await asyncio.sleep(_LOOK_S)
-    if work.state != "done":
-        raise HTTPException(422, work.words if work.state == "failed" else "It was stopped.")
+        work = await run_in_threadpool(works.get, conn, begun.work_id)
+    if work is None or work.state != "done":
+        raise HTTPException(422, work.words if work is not None else "It is no longer known.")
     return {"job_id": int(work.leads_to.rpartition("/")[2]), "revision": 1}
 
 

@@ -10,7 +10,6 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.devices.joint import JOINT_WORDS
 from ready_trail.core.edits import (
     ChangeBranch,
     Edit,
@@ -19,10 +18,11 @@ from ready_trail.core.edits import (
     MoveUnits,
     SetJoint,
 )
+from ready_trail.core.kinds.joint import JOINT_WORDS
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, without_blanks
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
 from ready_trail.web.fields import rows as rows_of
 from ready_trail.web.pages.shell import shell_of
 from ready_trail.web.routes.circuits import BLANK_SEGMENTS, find, run_rows
@@ -47,9 +47,14 @@ def show_branches(
 
 @router.post("/edit/{what}")
 def change(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str, what: str,
+    request: Request,
+    conn: Conn,
+    tables: Tables,
+    job_id: JobId,
+    circuit_id: str,
+    what: str,
     form: Form,
-) -> Response:  # fmt: skip
+) -> Response:
     """Make one small change: a joint's kind, where a branch begins, where a unit hangs."""
     model = _EDITS.get(what)
     if model is None:
@@ -59,23 +64,36 @@ def change(
         edit = build(model, {**typed, "circuit_id": circuit_id})
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
-        return _branches(request, conn, tables, job_id, circuit_id, at=form.get("branch_id", ""),
-                         errors=refused.errors, status=422)  # fmt: skip
+        return _branches(
+            request,
+            conn,
+            tables,
+            job_id,
+            circuit_id,
+            at=form.get("branch_id", ""),
+            errors=refused.errors,
+            status=422,
+        )
     return go(f"/jobs/{job_id}/circuits/{circuit_id}/branches")
 
 
 @router.post("/{branch_id}")
 def save_branch(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str, branch_id: str,
+    request: Request,
+    conn: Conn,
+    tables: Tables,
+    job_id: JobId,
+    circuit_id: str,
+    branch_id: str,
     form: Form,
-) -> Response:  # fmt: skip
+) -> Response:
     """State one branch: its name, run, way back and size."""
     typed = nested({k: v for k, v in form.items() if k != "revision"})
     document = {
         **typed,
         "circuit_id": circuit_id,
         "branch_id": branch_id,
-        "back": without_blanks(mapping(typed.get("back")), "measured_mohm"),
+        "back": mapping(typed.get("back")),
         "size": typed.get("size") or None,
     }
     if "run" in typed:
@@ -87,8 +105,17 @@ def save_branch(
     try:
         commit(conn, job_id, seen_revision(form), build(ChangeBranch, document))
     except FieldsRefusedError as refused:
-        return _branches(request, conn, tables, job_id, circuit_id, at=branch_id, typed=typed,
-                         errors=refused.errors, status=422)  # fmt: skip
+        return _branches(
+            request,
+            conn,
+            tables,
+            job_id,
+            circuit_id,
+            at=branch_id,
+            typed=typed,
+            errors=refused.errors,
+            status=422,
+        )
     return go(f"/jobs/{job_id}/circuits/{circuit_id}/branches#branch-{branch_id}")
 
 
@@ -119,11 +146,18 @@ def _branches(
     wires = tables.wires(rules.system, rules.wire_kind)
     units = sum(a.quantity for a in design.accessories)
     return page(
-        request, "pages/branches.html", status=status, shell=shell, design=design, shown=shown,
+        request,
+        "pages/branches.html",
+        status=status,
+        shell=shell,
+        design=design,
+        shown=shown,
         units=units,
-        joints=tuple(JOINT_WORDS.items()), zones=tables.zones, at=at,
+        joints=tuple(JOINT_WORDS.items()),
+        zones=tables.zones,
+        at=at,
         routed=route.branches if route is not None else {},
         group_choices=[("", f"{units}, one a unit"), *((str(n), str(n)) for n in range(2, units))],
         size_choices=[("", "as it follows"), *((c.size, c.label) for c in wires)],
         errors=dict(errors or {}),
-    )  # fmt: skip
+    )

@@ -14,7 +14,7 @@ from ready_trail.core.edits import Edit, RenameJob, SetVehicle
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, vehicle_document
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
 from ready_trail.web.pages.shell import VEHICLE_WORDS, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
@@ -41,9 +41,14 @@ def _brief(
     for name, value in (typed or {}).items():
         shown[name] = {**mapping(shown.get(name)), **value} if isinstance(value, dict) else value
     return page(
-        request, "pages/brief.html", status=status, shell=shell_of(stored, "brief"), shown=shown,
-        errors=dict(errors or {}), vehicle_words=VEHICLE_WORDS,
-    )  # fmt: skip
+        request,
+        "pages/brief.html",
+        status=status,
+        shell=shell_of(stored, "brief"),
+        shown=shown,
+        errors=dict(errors or {}),
+        vehicle_words=VEHICLE_WORDS,
+    )
 
 
 @router.post("/brief/{part}")
@@ -57,8 +62,7 @@ def change_brief(
         commit(conn, job_id, seen_revision(form), _edit(part, typed))
     except FieldsRefusedError as refused:
         shown = typed if part == "name" else {part: mapping(typed.get(part))}
-        return _brief(request, conn, tables, job_id, typed=shown, errors=refused.errors,
-                      status=422)  # fmt: skip
+        return _brief(request, conn, tables, job_id, typed=shown, errors=refused.errors, status=422)
     return go(f"/jobs/{job_id}/brief#{part}")
 
 
@@ -66,6 +70,6 @@ def _edit(part: str, typed: dict[str, Any]) -> Edit:
     if part == "name":
         return build(RenameJob, typed)
     if part == "vehicle":
-        vehicle = vehicle_document(typed)
+        vehicle = mapping(typed.get("vehicle"))
         return build(SetVehicle, {"vehicle": vehicle})
     raise FieldsRefusedError({"form": "There is no such part of the brief."})

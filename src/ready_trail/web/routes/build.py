@@ -2,26 +2,37 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, TypeAdapter, ValidationError
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    StringConstraints,
+    TypeAdapter,
+    ValidationError,
+    field_validator,
+)
 from starlette.responses import JSONResponse, Response
 
 from ready_trail.core.build.labels import LabelGrid, label_grids, labels_of, require_fits
 from ready_trail.core.build.progress import Tick, progress_of
-from ready_trail.core.cautions import AID
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.drawing.label_sheet import LabelPage, label_pages
 from ready_trail.formats.build_csv import cut_list_csv, order_csv
-from ready_trail.formats.rendering import environment
+from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.limits import require_modest_text
+from ready_trail.formats.saying import Saying, saying_of
 from ready_trail.store import jobs, shelf, ticks
 from ready_trail.store.db import transaction
 from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
-from ready_trail.web.documents import download, pdf_answer
+from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, build, whole_number
 from ready_trail.web.pages.build import (
     built,
@@ -34,11 +45,21 @@ from ready_trail.web.pages.build import (
     steps_of,
 )
 from ready_trail.web.pages.shell import Shell, shell_of
+from ready_trail.web.papers.book import book_paper
+from ready_trail.web.papers.common import answer, printing
+from ready_trail.web.papers.cuts import cuts_paper
+from ready_trail.web.papers.labels import labels_paper
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
 TICKS_MOST = 500
+ASKED_MOST = 40_000
+"""Characters of a step's text that are kept; what a step of sixty circuits asks has 15,000."""
+
 _ITEM = r"^(step|cut):[^\x00-\x1f]{1,80}$"
+_AGES = (datetime(2020, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC))
+CLOCK_OFF_S = 300.0
+"""A device's clock that is off by more is told, and its ticks are put at the server's time."""
 
 
 class SentTick(BaseModel):
@@ -49,12 +70,22 @@ class SentTick(BaseModel):
     item: Annotated[str, StringConstraints(pattern=_ITEM)]
     done: bool
     print: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{0,12}$")] = ""
-    asked: Annotated[str, StringConstraints(max_length=8_000)] = ""
+    asked: Annotated[
+        str, BeforeValidator(lambda text: text[:ASKED_MOST] if isinstance(text, str) else text)
+    ] = ""
     who: Annotated[str, StringConstraints(max_length=40, strip_whitespace=True)] = ""
     at: datetime
 
+    @field_validator("at")
+    @classmethod
+    def _of_this_age(cls, at: datetime) -> datetime:
+        known = at if at.tzinfo is not None else at.replace(tzinfo=UTC)
+        if not _AGES[0] <= known <= _AGES[1]:
+            raise ValueError("its date cannot be right")
+        return known
 
-_SENT = TypeAdapter(Annotated[list[SentTick], Field(max_length=TICKS_MOST)])
+
+_ONE = TypeAdapter(SentTick)
 
 
 class GridForm(BaseModel):
@@ -77,10 +108,21 @@ def show_steps(
 ) -> Response:
     """Show the steps in order, or place by place, with where each stands."""
     shell = _shell(conn, job_id)
-    view = steps_of(shell, facts_of(conn, shell), by="place" if by == "place" else "stage",
-                    show="open" if show == "open" else "all")  # fmt: skip
-    return page(request, "pages/build.html", shell=shell, tab="steps", view=view,
-                new_key=lambda: str(uuid4()), minutes_words=minutes_words)  # fmt: skip
+    view = steps_of(
+        shell,
+        facts_of(conn, shell),
+        by="place" if by == "place" else "stage",
+        show="open" if show == "open" else "all",
+    )
+    return page(
+        request,
+        "pages/build.html",
+        shell=shell,
+        tab="steps",
+        view=view,
+        new_key=lambda: str(uuid4()),
+        minutes_words=minutes_words,
+    )
 
 
 @router.get("/ticks")
@@ -91,22 +133,76 @@ def show_ticks(conn: Conn, job_id: JobId) -> Response:
 
 
 @router.post("/ticks")
-def take_ticks(conn: Conn, job_id: JobId, body: RawBody) -> Response:
-    """Take ticks in the order in which they were made; each counts once however often it comes."""
+def take_ticks(request: Request, conn: Conn, job_id: JobId, body: RawBody) -> Response:
+    """Take ticks in the order in which they were made; each counts once however often it comes.
+
+    The answer names those that were ``taken`` and those that are ``refused``, with why: a device
+    forgets no other. 422 where none of them could be taken.
+    """
     try:
-        sent = _SENT.validate_json(body)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        return JSONResponse({"words": f"These ticks cannot be read: {where} {first['msg']}."},
-                            status_code=422)  # fmt: skip
+        require_modest_text(body)
+        listed = json.loads(body)
+        if not isinstance(listed, list) or len(listed) > TICKS_MOST:
+            raise ValueError(f"a list of {TICKS_MOST} at most is expected")
+    except (ValueError, RecursionError, FileRefusedError) as error:
+        words = f"These ticks cannot be read: {str(error)[:200]}."
+        return JSONResponse({"words": words, "taken": [], "refused": {}}, status_code=422)
+    sent, refused = _readable(listed)
     shell = _shell(conn, job_id)
-    notes = _store(conn, shell, sent)
-    return JSONResponse({**progress_json(shell, facts_of(conn, shell)), "notes": notes})
+    late_s = _clock_off_s(request.headers.get("x-device-time", ""))
+    notes = _store(conn, shell, sent, late_s)
+    if late_s:
+        notes.append(_clock_words(late_s))
+    answer = {
+        **progress_json(shell, facts_of(conn, shell)),
+        "notes": notes,
+        "taken": [tick.key for tick in sent],
+        "refused": refused,
+    }
+    return JSONResponse(answer, status_code=200 if sent or not refused else 422)
 
 
-def _store(conn: sqlite3.Connection, shell: Shell, sent: list[SentTick]) -> list[str]:
-    """Keep ticks; return what is to be said of those that fit no step any more."""
+def _readable(listed: list[Any]) -> tuple[list[SentTick], dict[str, str]]:
+    """The ticks that can be read, and by key why the others cannot."""
+    sent, refused = [], {}
+    for at, each in enumerate(listed):
+        try:
+            sent.append(_ONE.validate_python(each))
+        except ValidationError as error:
+            first = error.errors(include_input=False, include_url=False)[0]
+            where = ".".join(str(part) for part in first["loc"]) or "it"
+            key = each.get("key") if isinstance(each, dict) else None
+            name = key if isinstance(key, str) and len(key) <= 64 else f"number {at + 1}"
+            refused[name] = f"{where}: {first['msg'].removeprefix('Value error, ')}"
+    return sent, refused
+
+
+def _clock_off_s(told: str) -> float:
+    """How far a device's clock is behind the server's, where that is worth a word. [s]"""
+    try:
+        clock = datetime.fromisoformat(told)
+        clock = clock if clock.tzinfo is not None else clock.replace(tzinfo=UTC)
+        late_s = (datetime.now(UTC) - clock).total_seconds()
+    except (ValueError, OverflowError):
+        return 0.0
+    return late_s if abs(late_s) > CLOCK_OFF_S else 0.0
+
+
+def _clock_words(late_s: float) -> str:
+    far, how = abs(late_s) / 60, "behind" if late_s > 0 else "ahead of"
+    told = f"{far:.0f} min" if far < 90 else f"{far / 60:.0f} h"
+    told = told if far < 2880 else f"{far / 1440:.0f} days"
+    clock = f"This device's clock is {told} {how} the server's"
+    return f"{clock}: its ticks stand at the server's time."
+
+
+def _store(
+    conn: sqlite3.Connection, shell: Shell, sent: list[SentTick], late_s: float = 0.0
+) -> list[str]:
+    """Keep ticks; return what is to be said of those that fit no step any more.
+
+    ``late_s`` is how far the clock that told their times is behind.
+    """
     items = items_of(shell)
     new, notes = [], []
     for each in sent:
@@ -117,9 +213,14 @@ def _store(conn: sqlite3.Connection, shell: Shell, sent: list[SentTick]) -> list
             notes.append(f"“{title}” is no longer part of this build; it is kept below the steps.")
         elif each.print in ("", known[0]):
             asked = known[1]
-        tick = Tick(item=each.item, done=each.done, asked=asked, who=each.who,
-                    print=each.print or (known[0] if known else ""),
-                    made_at=_utc(each.at))  # fmt: skip
+        tick = Tick(
+            item=each.item,
+            done=each.done,
+            asked=asked,
+            who=each.who,
+            print=each.print or (known[0] if known else ""),
+            made_at=_utc(each.at + timedelta(seconds=late_s)),
+        )
         new.append(ticks.NewTick(key=each.key, tick=tick))
     with transaction(conn):
         ticks.add_ticks(conn, shell.stored.job_id, tuple(new))
@@ -127,7 +228,6 @@ def _store(conn: sqlite3.Connection, shell: Shell, sent: list[SentTick]) -> list
 
 
 def _utc(at: datetime) -> str:
-    at = at if at.tzinfo is not None else at.replace(tzinfo=UTC)
     return at.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
 
 
@@ -135,11 +235,17 @@ def _utc(at: datetime) -> str:
 def tick_by_form(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Take one tick from a plain form; the form's own key makes a double press count once."""
     shell = _shell(conn, job_id)
-    sent = build(SentTick, {
-        "key": form.get("key", ""), "item": form.get("item", ""),
-        "done": form.get("done", ""), "print": form.get("print", ""),
-        "who": form.get("who", ""), "at": datetime.now(UTC),
-    })  # fmt: skip
+    sent = build(
+        SentTick,
+        {
+            "key": form.get("key", ""),
+            "item": form.get("item", ""),
+            "done": form.get("done", ""),
+            "print": form.get("print", ""),
+            "who": form.get("who", ""),
+            "at": datetime.now(UTC),
+        },
+    )
     _store(conn, shell, [sent])
     back = form.get("back", "")
     return go(back if back.startswith(f"{shell.base}/build") else f"{shell.base}/build")
@@ -151,9 +257,17 @@ def show_cuts(request: Request, conn: Conn, job_id: JobId, by: str = "spool") ->
     shell = _shell(conn, job_id)
     build_ = built(shell)
     progress = progress_of(build_.steps, build_.cuts.cuts, facts_of(conn, shell))
-    return page(request, "pages/build_cut.html", shell=shell, tab="cut", build=build_,
-                progress=progress, by="loom" if by == "loom" else "spool", items=items_of(shell),
-                new_key=lambda: str(uuid4()))  # fmt: skip
+    return page(
+        request,
+        "pages/build_cut.html",
+        shell=shell,
+        tab="cut",
+        build=build_,
+        progress=progress,
+        by="loom" if by == "loom" else "spool",
+        items=items_of(shell),
+        new_key=lambda: str(uuid4()),
+    )
 
 
 @router.get("/build/cut.csv")
@@ -161,17 +275,14 @@ def cut_file(conn: Conn, job_id: JobId) -> Response:
     """The cut list as CSV."""
     shell = _shell(conn, job_id)
     name = f"{shell.design.job.name}-cut-list.csv"
-    return download(cut_list_csv(built(shell).cuts), "text/csv", name)
+    return download(cut_list_csv(built(shell).cuts, _saying(shell)), "text/csv", name)
 
 
 @router.get("/build/cut.pdf")
-def cut_pdf(conn: Conn, job_id: JobId, paper: str = "A4", by: str = "spool") -> Response:
+def cut_pdf(conn: Conn, job_id: JobId, paper: str = "", by: str = "spool") -> Response:
     """The cut list on paper, with boxes."""
     shell = _shell(conn, job_id)
-    context = _paper(shell, paper) | {"build": built(shell), "by": "loom" if by == "loom" else
-                                      "spool"}  # fmt: skip
-    html = environment().get_template("print/cut_list.html").render(**context)
-    return pdf_answer(f"{shell.design.job.name}-cut-list.pdf", (("Cut list", html),))
+    return answer(shell, "cut-list", cuts_paper(printing(shell, paper), by))
 
 
 @router.get("/build/parts")
@@ -182,14 +293,27 @@ def show_parts(request: Request, conn: Conn, job_id: JobId) -> Response:
 
 
 def _parts(
-    request: Request, conn: sqlite3.Connection, shell: Shell, *, status: int = 200,
+    request: Request,
+    conn: sqlite3.Connection,
+    shell: Shell,
+    *,
+    status: int = 200,
     errors: dict[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     found = shopping_of(conn, shell)
     existing = [line for line in built(shell).parts if not line.to_get]
-    return page(request, "pages/build_parts.html", status=status, shell=shell, tab="parts",
-                shopping=found, existing=existing, errors=errors or {},
-                owners=owner_words(shell, found.by_owner), key=str(uuid4()))  # fmt: skip
+    return page(
+        request,
+        "pages/build_parts.html",
+        status=status,
+        shell=shell,
+        tab="parts",
+        shopping=found,
+        existing=existing,
+        errors=errors or {},
+        owners=owner_words(shell, found.by_owner),
+        key=str(uuid4()),
+    )
 
 
 @router.get("/build/parts.csv")
@@ -197,8 +321,8 @@ def parts_file(conn: Conn, job_id: JobId, every: bool = False) -> Response:
     """What is to buy, as CSV; with ``every`` the whole list."""
     shell = _shell(conn, job_id)
     what = "parts" if every else "order"
-    return download(order_csv(shopping_of(conn, shell), all_lines=every), "text/csv",
-                    f"{shell.design.job.name}-{what}.csv")  # fmt: skip
+    text = order_csv(shopping_of(conn, shell), all_lines=every, saying=_saying(shell))
+    return download(text, "text/csv", f"{shell.design.job.name}-{what}.csv")
 
 
 @router.post("/build/shelve")
@@ -217,15 +341,47 @@ def put_on_shelf(conn: Conn, job_id: JobId, form: Form) -> Response:
 def take_parts(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     """Take from the shelf for this job what it has of the list. A double press counts once."""
     shell = _shell(conn, job_id)
-    key = form.get("key", "")
-    if not 8 <= len(key) <= 36 or not key.replace("-", "").isalnum() or not key.isascii():
-        raise FieldsRefusedError({"form": "This form lacks its key; reload it."})
+    key = _press_key(form)
     with transaction(conn):
         for at, needed in enumerate(shopping_of(conn, shell).needed):
             if needed.part is not None and needed.on_shelf > 0:
-                shelf.move_stock(conn, f"{key}-{at}", needed.part.key, "taken", needed.on_shelf,
-                                 job_id=job_id, note=f"for {shell.stored.job.name}")  # fmt: skip
+                shelf.move_stock(
+                    conn,
+                    f"{key}-{at}",
+                    needed.part.key,
+                    "taken",
+                    needed.on_shelf,
+                    job_id=job_id,
+                    note=f"for {shell.stored.job.name}",
+                )
     return go(f"{shell.base}/build/parts")
+
+
+@router.post("/build/return")
+def put_back(conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Put back on the shelf what this job took: one part's surplus, or everything."""
+    shell = _shell(conn, job_id)
+    key, part = _press_key(form), form.get("part", "")
+    with transaction(conn):
+        if part:
+            back = {part: shopping_of(conn, shell).surplus().get(part, 0.0)}
+        else:
+            back = shelf.taken_for(conn, job_id)
+        for at, (each, quantity) in enumerate(sorted(back.items())):
+            if quantity > 0:
+                note = f"from {shell.stored.job.name}"
+                shelf.move_stock(
+                    conn, f"{key}-{at}", each, "returned", quantity, job_id=job_id, note=note
+                )
+    return go(f"{shell.base}/build/parts")
+
+
+def _press_key(form: Form) -> str:
+    """The key that a form was made with: two presses of it count once."""
+    key = form.get("key", "")
+    if not 8 <= len(key) <= 36 or not key.replace("-", "").isalnum() or not key.isascii():
+        raise FieldsRefusedError({"form": "This form lacks its key; reload it."})
+    return key
 
 
 @router.get("/build/labels")
@@ -236,10 +392,21 @@ def show_labels(request: Request, conn: Conn, job_id: JobId) -> Response:
     address = asked.get("address", shelf.get_setting(conn, "address"))
     grid, pages, errors = _label_pages(shell, asked, address)
     labels = labels_of(shell.design, built(shell).cuts)
-    return page(request, "pages/build_labels.html", status=422 if errors else 200, shell=shell,
-                tab="labels", grids=label_grids(), grid=grid, pages=pages, errors=errors,
-                asked=asked, address=address, count=len(labels),
-                query=request.url.query)  # fmt: skip
+    return page(
+        request,
+        "pages/build_labels.html",
+        status=422 if errors else 200,
+        shell=shell,
+        tab="labels",
+        grids=label_grids(),
+        grid=grid,
+        pages=pages,
+        errors=errors,
+        asked=asked,
+        address=address,
+        count=len(labels),
+        query=request.url.query,
+    )
 
 
 @router.get("/build/labels.pdf")
@@ -251,11 +418,21 @@ def labels_pdf(request: Request, conn: Conn, job_id: JobId) -> Response:
     _, pages, errors = _label_pages(shell, asked, address)
     if errors:
         raise FieldsRefusedError(errors)
-    paper = environment().get_template("print/labels.html")
-    sheets = tuple((f"Sheet {p.number}", paper.render(pages=(p,))) for p in pages)
-    if not sheets:
-        sheets = (("No labels", paper.render(pages=())),)
-    return pdf_answer(f"{shell.design.job.name}-labels.pdf", sheets, tagged=False)
+    return answer(shell, "labels", labels_paper(printing(shell), pages))
+
+
+@router.get("/build/book")
+def show_book(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Show what the book holds, and where it is."""
+    return page(request, "pages/build_book.html", shell=_shell(conn, job_id), tab="book")
+
+
+@router.get("/build/book.pdf")
+def book_pdf(conn: Conn, job_id: JobId, paper: str = "") -> Response:
+    """The build book."""
+    shell = _shell(conn, job_id)
+    facts, needed = facts_of(conn, shell), shopping_of(conn, shell)
+    return answer(shell, "build-book", book_paper(printing(shell, paper), facts, needed))
 
 
 def _label_pages(
@@ -263,7 +440,8 @@ def _label_pages(
 ) -> tuple[LabelGrid, tuple[LabelPage, ...], dict[str, str]]:
     """The chosen grid with its sheets; where it does not fit, the usual one and why."""
     grids = label_grids()
-    usual = next(iter(grids.values()))
+    paper = shell.design.job.rules.paper
+    usual = next((g for g in grids.values() if g.paper == paper), next(iter(grids.values())))
     skip = whole_number(asked.get("skip", "0"))
     errors: dict[str, str] = {}
     grid = grids.get(asked.get("grid", usual.key), usual)
@@ -302,10 +480,9 @@ def keep_address(conn: Conn, job_id: JobId, form: Form) -> Response:
     return go(f"{shell.base}/build/labels")
 
 
+def _saying(shell: Shell) -> Saying:
+    return saying_of(shell.design.job.rules, shell.design.job)
+
+
 def _shell(conn: sqlite3.Connection, job_id: int) -> Shell:
     return shell_of(jobs.get_job(conn, job_id), "build")
-
-
-def _paper(shell: Shell, paper: str) -> dict[str, Any]:
-    return {"shell": shell, "paper": "letter" if paper.lower() == "letter" else "A4",
-            "printed": datetime.now(UTC).strftime("%Y-%m-%d"), "aid": AID}  # fmt: skip

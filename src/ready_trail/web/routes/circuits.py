@@ -18,6 +18,8 @@ from ready_trail.core.edits import EDIT_ADAPTER, SetFeederUse, SetRestStart, Set
 from ready_trail.core.explain import explain_circuit
 from ready_trail.core.job import Channel
 from ready_trail.core.job.plain import plain_errors
+from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.limits import require_modest_text
 from ready_trail.store import jobs
 from ready_trail.store.errors import NotFoundError
 from ready_trail.web.commit import checked, commit, seen_revision
@@ -79,12 +81,21 @@ def show_circuit(
         shown, shell.design, tables, selected=selected, query=sliders.query, with_truth=not partial
     )
     template = "partials/_sheet.html" if partial else "pages/circuit.html"
-    return page(request, template, shell=shell, sheet=sheet,
-                effects=NO_EFFECTS if partial or sliders.active else effects_of(shell, shown),
-                starts=start_choices(shell, as_designed), what_if=sliders, selected=selected,
-                rest_points=[(p.id, p.name) for p in shell.stored.job.points],
-                unit=unit, errors=errors, back=_here(request),
-                status=422 if errors else 200)  # fmt: skip
+    return page(
+        request,
+        template,
+        shell=shell,
+        sheet=sheet,
+        effects=NO_EFFECTS if partial or sliders.active else effects_of(shell, shown),
+        starts=start_choices(shell, as_designed),
+        what_if=sliders,
+        selected=selected,
+        rest_points=[(p.id, p.name) for p in shell.stored.job.points],
+        unit=unit,
+        errors=errors,
+        back=_here(request),
+        status=422 if errors else 200,
+    )
 
 
 def _as_asked(
@@ -96,7 +107,7 @@ def _as_asked(
     job = shell.design.routed
     if sliders.edit is not None:
         job = checked(job, sliders.edit)
-    return what_if(shell.design, job, as_designed.circuit.id, tables, emf_v=sliders.feed_v)
+    return what_if(job, as_designed.circuit.id, tables, emf_v=sliders.feed_v)
 
 
 @router.get("/circuits/{circuit_id}/schemes")
@@ -106,8 +117,13 @@ def show_choices(
     """Show every scheme that could serve a circuit, side by side."""
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     made = find(shell, circuit_id)
-    return page(request, "pages/compare.html", shell=shell, d=made,
-                choices=scheme_choices(shell.design, circuit_id, tables))  # fmt: skip
+    return page(
+        request,
+        "pages/compare.html",
+        shell=shell,
+        d=made,
+        choices=scheme_choices(shell.design, circuit_id, tables),
+    )
 
 
 @router.get("/circuits/{circuit_id}/why")
@@ -118,21 +134,31 @@ def explain_figures(
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     made = find(shell, circuit_id)
     here = f"{shell.base}/circuits/{circuit_id}"
-    return page(request, "pages/why.html", shell=shell, heading=made.circuit.name,
-                derivations=explain_circuit(made, shell.design, tables), back=here,
-                pdf=f"{here}/sheet.pdf?why=true")  # fmt: skip
+    return page(
+        request,
+        "pages/why.html",
+        shell=shell,
+        heading=made.circuit.name,
+        derivations=explain_circuit(made, shell.design, tables),
+        back=here,
+        pdf=f"{here}/sheet.pdf?why=true",
+    )
 
 
 @router.post("/edit")
 def post_edit(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Apply a typed edit: a way out, a hold, a what-if to keep."""
     try:
-        document = json.loads(form.get("edit", "{}"))
-    except (ValueError, RecursionError) as error:
+        text = form.get("edit", "{}")
+        require_modest_text(text.encode("utf-8", "replace"))
+        document = json.loads(text)
+    except (ValueError, RecursionError, FileRefusedError) as error:
         raise FieldsRefusedError({"edit": "This is not an edit."}) from error
     if isinstance(document, dict):  # typed by hand beside a prepared edit
         if "value" in form:
             document["value"] = form["value"]
+        if form.get("note"):
+            document["note"] = form["note"]
         if "reason" in form and isinstance(document.get("accepted"), dict):
             document["accepted"]["reason"] = form["reason"]
     try:
@@ -147,8 +173,9 @@ def post_edit(conn: Conn, job_id: JobId, form: Form) -> Response:
 def save_start(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
     """Say where a circuit starts: ``point:position``."""
     point, _, position = form.get("start", "").partition(":")
-    edit = StartAt(circuit_id=circuit_id, start=build(Channel, {"point": point,
-                                                               "position": position}))  # fmt: skip
+    edit = StartAt(
+        circuit_id=circuit_id, start=build(Channel, {"point": point, "position": position})
+    )
     commit(conn, job_id, seen_revision(form), edit)
     return go(_own_page(form.get("back", ""), job_id))
 
@@ -170,7 +197,7 @@ def save_feeder_use(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> R
     use = mapping(typed.get("use"))
     document: dict[str, Any] = {"circuit_id": circuit_id, "use": use}
     if use.get("switch"):
-        named = {**without_blanks(switch, "rating_a", "surge_a"), "name": use["switch"]}
+        named = {**without_blanks(switch, "rating_a"), "name": use["switch"]}
         document["switch"] = named
     commit(conn, job_id, seen_revision(form), build(SetFeederUse, document))
     return go(_own_page(form.get("back", ""), job_id))
@@ -191,11 +218,22 @@ def save_run(
     """State the run."""
     typed = nested({k: v for k, v in form.items() if k != "revision"})
     try:
+        if circuit_id in shell_of(jobs.get_job(conn, job_id), "circuits").design.routes:
+            words = "The layout gives this run: change it there, or type it instead."
+            raise FieldsRefusedError({"form": words})
         edit = build(SetRun, {**_run_document(typed), "circuit_id": circuit_id})
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
-        return _run(request, conn, tables, job_id, circuit_id, typed=typed, errors=refused.errors,
-                    status=422)  # fmt: skip
+        return _run(
+            request,
+            conn,
+            tables,
+            job_id,
+            circuit_id,
+            typed=typed,
+            errors=refused.errors,
+            status=422,
+        )
     return go(f"/jobs/{job_id}/circuits/{circuit_id}")
 
 
@@ -211,9 +249,7 @@ def run_rows(typed: dict[str, Any]) -> list[dict[str, Any]]:
         panel = mapping(row.get("passes"))
         if not row.get("length_m") and not panel.get("name"):
             continue
-        row = without_blanks(row, "ambient_c")
-        row["passes"] = panel if panel.get("name") else None
-        run.append(row)
+        run.append({**row, "passes": panel if panel.get("name") else None})
     return run
 
 
@@ -235,10 +271,17 @@ def _run(
     if not typed:
         rows += [{} for _ in range(BLANK_SEGMENTS)]
     return page(
-        request, "pages/run.html", status=status, shell=shell, design=design, shown=shown,
+        request,
+        "pages/run.html",
+        status=status,
+        shell=shell,
+        design=design,
+        shown=shown,
         back_kinds=_back_kinds(design),
-        rows=rows, errors=dict(errors or {}), zones=tables.zones,
-    )  # fmt: skip
+        rows=rows,
+        errors=dict(errors or {}),
+        zones=tables.zones,
+    )
 
 
 def _back_kinds(design: CircuitDesign) -> tuple[tuple[str, str], ...]:

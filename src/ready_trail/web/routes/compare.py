@@ -17,7 +17,8 @@ from ready_trail.core.errors import CoreError
 from ready_trail.core.job import HouseRules, Job
 from ready_trail.store import jobs, rule_sets
 from ready_trail.store.errors import NotFoundError
-from ready_trail.web.context import Conn, Figures, JobId, designed, page
+from ready_trail.web.context import Conn, JobId, page
+from ready_trail.web.designs import Figures, designed
 from ready_trail.web.fields import FieldsRefusedError, whole_number
 from ready_trail.web.pages.shell import Shell, shell_of
 
@@ -58,10 +59,20 @@ def show_comparison(
         errors = refused.errors
     others = [row for row in jobs.list_jobs(conn, archived=False) if row.job_id != job_id]
     return page(
-        request, "pages/difference.html", status=422 if errors else 200, shell=shell,
-        revisions=revisions, sides=found, effect=told, errors=errors, a=a, b=b, edit=edit,
-        sets=rule_sets.list_sets(conn), others=others,
-    )  # fmt: skip
+        request,
+        "pages/difference.html",
+        status=422 if errors else 200,
+        shell=shell,
+        revisions=revisions,
+        sides=found,
+        effect=told,
+        errors=errors,
+        a=a,
+        b=b,
+        edit=edit,
+        sets=rule_sets.list_sets(conn),
+        others=others,
+    )
 
 
 def _side(conn: sqlite3.Connection, shell: Shell, key: str) -> Side:

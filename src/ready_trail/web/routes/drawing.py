@@ -11,8 +11,9 @@ from ready_trail.core.truth import truth_table
 from ready_trail.core.working import working_state
 from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs
-from ready_trail.web.context import Conn, JobId, Tables, designed_or_bare, page
-from ready_trail.web.documents import download, pdf_answer
+from ready_trail.web.context import Conn, JobId, Tables, page
+from ready_trail.web.designs import designed_or_bare
+from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.drawing import (
     asked_of,
@@ -22,9 +23,11 @@ from ready_trail.web.pages.drawing import (
     read,
     state_json,
 )
-from ready_trail.web.pages.paper import drawing_html, sheet_body, sheet_css, sheet_drawn
 from ready_trail.web.pages.picked import picked_of
+from ready_trail.web.pages.sheet_drawn import sheet_body, sheet_drawn
 from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.papers.common import answer, printing, sheet_css
+from ready_trail.web.papers.drawing import drawing_paper
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
@@ -50,28 +53,48 @@ def show_drawing(request: Request, conn: Conn, tables: Tables, job_id: JobId) ->
         asked = asked_of(shell.design, {})
         reading = read(shell.design, asked)
     sheet = sheet_drawn(shell) if shell.design.circuits else None
-    return page(request, "pages/drawing.html", status=422 if errors else 200, shell=shell,
-                sheet=sheet, body=sheet_body(sheet) if sheet is not None else "",
-                controls=controls_of(shell.design), asked=asked, errors=errors,
-                state=state_json(shell.design, asked, reading),
-                picked=query.get("pick", [""])[0])  # fmt: skip
+    return page(
+        request,
+        "pages/drawing.html",
+        status=422 if errors else 200,
+        shell=shell,
+        sheet=sheet,
+        body=sheet_body(shell) if sheet is not None else "",
+        controls=controls_of(shell.design),
+        asked=asked,
+        errors=errors,
+        state=state_json(shell.design, asked, reading),
+        picked=query.get("pick", [""])[0],
+    )
 
 
 @router.get("/drawing/state")
 def drawing_state(request: Request, conn: Conn, job_id: JobId) -> Response:
     """Return one solved state, for the page to paint."""
-    return _answer(request, conn, job_id, lambda design, asked, reading: state_json(
-        design, asked, reading))  # fmt: skip
+    return _answer(
+        request, conn, job_id, lambda design, asked, reading: state_json(design, asked, reading)
+    )
 
 
 @router.get("/drawing/meter")
 def drawing_meter(
-    request: Request, conn: Conn, job_id: JobId, red: str = "", black: str = "0",
-    clamp: str = "", mode: str = "volts",
-) -> Response:  # fmt: skip
+    request: Request,
+    conn: Conn,
+    job_id: JobId,
+    red: str = "",
+    black: str = "0",
+    clamp: str = "",
+    mode: str = "volts",
+) -> Response:
     """Return one reading of the meter beside what the design expects."""
-    return _answer(request, conn, job_id, lambda design, asked, reading: meter_json(
-        design, asked, reading, red=red, black=black, clamp=clamp, mode=mode))  # fmt: skip
+    return _answer(
+        request,
+        conn,
+        job_id,
+        lambda design, asked, reading: meter_json(
+            design, asked, reading, red=red, black=black, clamp=clamp, mode=mode
+        ),
+    )
 
 
 def _answer(request: Request, conn: Conn, job_id: int, make: Any) -> Response:
@@ -97,8 +120,9 @@ def drawing_pick(
 ) -> Response:
     """Show what is known of one wire or device: its words, its places, what can break."""
     shell = shell_of(jobs.get_job(conn, job_id), "drawing")
-    return page(request, "partials/_picked.html", shell=shell,
-                picked=picked_of(shell.design, ref, tables))  # fmt: skip
+    return page(
+        request, "partials/_picked.html", shell=shell, picked=picked_of(shell.design, ref, tables)
+    )
 
 
 @router.get("/drawing/heat")
@@ -109,8 +133,14 @@ def drawing_heat(request: Request, conn: Conn, job_id: JobId, wire: str = "") ->
         asked = asked_of(shell.design, _query(request))
         found = heat_of(shell.design, read(shell.design, asked), wire)
     except FieldsRefusedError as refused:
-        return page(request, "partials/_heat.html", status=422, plot=None,
-                    words=list(refused.errors.values()), wire=wire)  # fmt: skip
+        return page(
+            request,
+            "partials/_heat.html",
+            status=422,
+            plot=None,
+            words=list(refused.errors.values()),
+            wire=wire,
+        )
     plot, words = found if found is not None else (None, ["There is no steady state to heat it."])
     return page(request, "partials/_heat.html", plot=plot, words=words, wire=wire)
 
@@ -126,14 +156,15 @@ def drawing_truth(conn: Conn, job_id: JobId, circuit: str = "") -> Response:
     working = working_state(design.plan, made.circuit).on
     steps = [
         {
-            "key": cell.key, "lights": cell.lights,
+            "key": cell.key,
+            "lights": cell.lights,
             "signal": [cell.signal] if cell.signal and cell.signal != "charging" else [],
             "engine": "on" if cell.signal == "charging" and cell.key == "run" else "",
             "on": sorted(working if cell.switch_on else working - {made.use.contact}),
             "is_on": cell.is_on,
         }
         for cell in table.cells
-    ]  # fmt: skip
+    ]
     return JSONResponse({"name": made.circuit.name, "steps": steps})
 
 
@@ -144,15 +175,13 @@ def drawing_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
     text = (
         environment()
         .get_template("drawing/sheet_file.svg.html")
-        .render(sheet=sheet_drawn(shell), css=sheet_css())
+        .render(sheet=sheet_drawn(shell), css=sheet_css(), shell=shell)
     )
     return download(text, "image/svg+xml", f"{shell.design.job.name}-drawing.svg")
 
 
 @router.get("/drawing.pdf")
-def drawing_pdf(conn: Conn, job_id: JobId, paper: str = "A4", whole: bool = False) -> Response:
+def drawing_pdf(conn: Conn, job_id: JobId, paper: str = "", whole: bool = False) -> Response:
     """The sheet as PDF: cut between rows onto pages, or one large page with ``whole``."""
     shell = shell_of(jobs.get_job(conn, job_id), "drawing")
-    name = f"{shell.design.job.name}-drawing.pdf"
-    html = drawing_html(shell, paper, whole=whole)
-    return pdf_answer(name, (("Drawing", html),))
+    return answer(shell, "drawing", drawing_paper(printing(shell, paper), whole=whole))

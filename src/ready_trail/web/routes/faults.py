@@ -8,11 +8,10 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.sweep import SYMPTOMS
-from ready_trail.store import jobs
+from ready_trail.store import jobs, works
 from ready_trail.web.context import Conn, JobId, go, page
 from ready_trail.web.pages.faults import SYMPTOM_WORDS, fault_view, key_of, start_faults
 from ready_trail.web.pages.shell import shell_of
-from ready_trail.web.work import WORKS
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
@@ -27,16 +26,22 @@ def show_faults(
     ended instead of starting it anew.
     """
     shell = shell_of(jobs.get_job(conn, job_id), "drawing")
-    found = WORKS.get(work) if work else None
+    found = works.get(conn, work) if work else None
     if found is not None and found.key != key_of(shell.stored):
         found = None  # of another revision, or of something else
     if found is None and shell.design.circuits:
-        found = start_faults(shell.stored)
+        found = start_faults(request.app.state.database, shell.stored)
         if found.state == "running":
-            asked = urlencode({"circuit": circuit, "seen": seen, "work": found.id})
+            asked = urlencode({"circuit": circuit, "seen": seen, "work": found.work_id})
             return go(f"{shell.base}/drawing/faults?{asked}")
-    view = None
-    if found is not None and found.state == "done":
-        view = fault_view(shell.design, found.path.read_bytes(), circuit, seen)
-    return page(request, "pages/faults.html", shell=shell, work=found, view=view,
-                symptoms=SYMPTOMS, symptom_words=SYMPTOM_WORDS)  # fmt: skip
+    made = works.result(conn, found.work_id) if found is not None else None
+    view = fault_view(shell.design, made, circuit, seen) if made is not None else None
+    return page(
+        request,
+        "pages/faults.html",
+        shell=shell,
+        work=found,
+        view=view,
+        symptoms=SYMPTOMS,
+        symptom_words=SYMPTOM_WORDS,
+    )

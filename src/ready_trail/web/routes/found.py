@@ -16,7 +16,7 @@ from ready_trail.core.job.kit import SPOT_WORDS, Found, Kit
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, rows, without_blanks
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, rows
 from ready_trail.web.pages.build import built
 from ready_trail.web.pages.effects import effects_of_all
 from ready_trail.web.pages.inspector import colour_choices
@@ -43,9 +43,15 @@ def show_found(
 
 
 def _found(
-    request: Request, conn: sqlite3.Connection, job_id: int, *, chosen: str, what: str,
-    errors: Mapping[str, str] | None = None, typed: Mapping[str, Any] | None = None,
-) -> Response:  # fmt: skip
+    request: Request,
+    conn: sqlite3.Connection,
+    job_id: int,
+    *,
+    chosen: str,
+    what: str,
+    errors: Mapping[str, str] | None = None,
+    typed: Mapping[str, Any] | None = None,
+) -> Response:
     shell = shell_of(jobs.get_job(conn, job_id), "build")
     made = shell.design
     opened = next((c for c in made.circuits if c.circuit.id == chosen), None)
@@ -61,16 +67,28 @@ def _found(
     redo = redo_plan(made)
     findings = tuple(r.finding for r in redo)
     return page(
-        request, "pages/build_found.html", status=422 if errors else 200, shell=shell,
-        tab="found", opened=opened, what="found" if what == "found" else "kit",
-        plans=kit_plans(made, shell.catalogue), redo=redo, changed=changed(made), leads=leads,
-        record=record, typed=typed or {}, errors=dict(errors or {}), spots=list(SPOT_WORDS.items()),
-        cut_count=len(built(shell).cuts.there), effects=effects_of_all(shell, findings),
+        request,
+        "pages/build_found.html",
+        status=422 if errors else 200,
+        shell=shell,
+        tab="found",
+        opened=opened,
+        what="found" if what == "found" else "kit",
+        plans=kit_plans(made, shell.catalogue),
+        redo=redo,
+        changed=changed(made),
+        leads=leads,
+        record=record,
+        typed=typed or {},
+        errors=dict(errors or {}),
+        spots=list(SPOT_WORDS.items()),
+        cut_count=len(built(shell).cuts.there),
+        effects=effects_of_all(shell, findings),
         sizes={s: [c.size for c in shell.catalogue.wires(s)] for s in SYSTEMS},
         colours=list(colour_choices(str(record.get("colour") or ""), shell.catalogue)),
         relays=[(k, r.label) for k, r in shell.catalogue.relays.items()],
         families=[(k, f.label) for k, f in shell.catalogue.fuse_families.items()],
-    )  # fmt: skip
+    )
 
 
 @router.post("/kit")
@@ -79,8 +97,7 @@ def keep_kit(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respons
     circuit_id = form.get("circuit_id", "")
     typed = nested({k: v for k, v in form.items() if k not in ("revision", "circuit_id")})
     system = jobs.get_job(conn, job_id).job.rules.system
-    named = [{"system": system, **without_blanks(row, "fuse_a", "insulation_c")}
-             for row in _named(typed)]  # fmt: skip
+    named = [{"system": system, **row} for row in _named(typed)]
     try:
         kit = None
         if named and form.get("part") != "remove":
@@ -88,15 +105,25 @@ def keep_kit(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respons
             kit = build(Kit, {"leads": named, "relay": relay, "note": typed.get("note", "")})
         commit(conn, job_id, seen_revision(form), SetKit(circuit_id=circuit_id, kit=kit))
     except FieldsRefusedError as refused:
-        return _found(request, conn, job_id, chosen=circuit_id, what="kit", typed=typed,
-                      errors=_by_row(refused.errors))  # fmt: skip
+        return _found(
+            request,
+            conn,
+            job_id,
+            chosen=circuit_id,
+            what="kit",
+            typed=typed,
+            errors=_by_row(refused.errors),
+        )
     return go(f"/jobs/{job_id}/build/found?circuit={circuit_id}#plan")
 
 
 def _named(typed: Mapping[str, Any]) -> list[dict[str, Any]]:
     """The rows in which something was typed."""
-    return [row for row in rows(typed.get("leads"))
-            if any(row.get(name) for name in ("name", "length_m", "fuse_a"))]  # fmt: skip
+    return [
+        row
+        for row in rows(typed.get("leads"))
+        if any(row.get(name) for name in ("name", "length_m", "fuse_a"))
+    ]
 
 
 def _by_row(errors: Mapping[str, str]) -> dict[str, str]:
@@ -119,10 +146,18 @@ def keep_record(request: Request, conn: Conn, job_id: JobId, form: Form) -> Resp
         else:
             names = tuple(Found.model_fields)
             stated = {k: v for k, v in mapping(typed).items() if k in names}
-            found = build(Found, without_blanks(stated, *names))
-            commit(conn, job_id, seen_revision(form),
-                   RecordFound(circuit_id=circuit_id, found=found))  # fmt: skip
+            found = build(Found, stated)
+            commit(
+                conn, job_id, seen_revision(form), RecordFound(circuit_id=circuit_id, found=found)
+            )
     except FieldsRefusedError as refused:
-        return _found(request, conn, job_id, chosen=circuit_id, what="found", typed=typed,
-                      errors=_by_row(refused.errors))  # fmt: skip
+        return _found(
+            request,
+            conn,
+            job_id,
+            chosen=circuit_id,
+            what="found",
+            typed=typed,
+            errors=_by_row(refused.errors),
+        )
     return go(f"/jobs/{job_id}/build/found?circuit={circuit_id}&what=found#plan")

@@ -22,8 +22,9 @@ router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 def show_head(conn: Conn, job_id: JobId) -> Response:
     """Tell where the job stands, for pages that are open."""
     revision, title = jobs.head_of(conn, job_id)
-    return JSONResponse({"revision": revision, "title": title,
-                         "ticks": ticks.count_ticks(conn, job_id)})  # fmt: skip
+    return JSONResponse(
+        {"revision": revision, "title": title, "ticks": ticks.count_ticks(conn, job_id)}
+    )
 
 
 @router.get("/history")

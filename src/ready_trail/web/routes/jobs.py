@@ -6,13 +6,13 @@ import sqlite3
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
-from pydantic import ValidationError
+from starlette.background import BackgroundTask
 from starlette.responses import Response
 
-from ready_trail.core.design import Design
 from ready_trail.core.errors import CoreError
-from ready_trail.core.job import Battery, Job, Vehicle
-from ready_trail.formats.demo import demo_jobs
+from ready_trail.core.house import differences
+from ready_trail.core.job import Battery, HouseRules, Job, Vehicle
+from ready_trail.formats.demo import demo_jobs, demo_shelf
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
 from ready_trail.store import forms, jobs, rule_sets, shelf
@@ -23,14 +23,14 @@ from ready_trail.web.context import (
     JobId,
     Tables,
     Upload,
-    designed,
-    designed_or_bare,
     go,
     page,
 )
-from ready_trail.web.fields import FieldsRefusedError, build, nested, vehicle_document
+from ready_trail.web.designs import designed
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
 from ready_trail.web.importing import LARGE_BYTES, start_import
-from ready_trail.web.pages.shell import VEHICLE_WORDS, worst
+from ready_trail.web.pages.shell import VEHICLE_WORDS
+from ready_trail.web.pages.summary import AT_ONCE_S, reckon_lines, reckon_rest, reckoned_by
 from ready_trail.web.work import TooMuchWorkError
 
 router = APIRouter(include_in_schema=False)
@@ -45,32 +45,32 @@ def show_jobs(request: Request, conn: Conn, archived: bool = False) -> Response:
 def _list(
     request: Request, conn: Conn, *, archived: bool = False, problem: str = "", status: int = 200
 ) -> Response:
-    rows = []
-    for row in jobs.list_jobs(conn, archived=archived):
-        made, trouble = _design_of(conn, row.job_id)
-        state = (
-            "stop" if trouble else (worst(made) if made is not None and made.circuits else "empty")
-        )
-        rows.append((row, made, state, trouble))
-    return page(request, "pages/jobs.html", status=status, rows=rows, archived=archived,
-                vehicle_words=VEHICLE_WORDS, problem=problem)  # fmt: skip
-
-
-def _design_of(conn: sqlite3.Connection, job_id: int) -> tuple[Design | None, str]:
-    """The design of a row, or what is wrong: one bad job never hides the others."""
-    try:
-        stored = jobs.get_job(conn, job_id)
-        made, trouble = designed_or_bare(stored.job, stored.figures)
-    except ValidationError:
-        return None, "This job's document is damaged; its history may hold an older one."
-    return made, trouble
+    rows = jobs.list_jobs(conn, archived=archived)
+    by = reckoned_by(shelf.list_figures(conn))
+    lacking = tuple(r for r in rows if r.counted is None or r.counted.reckoned_by != by)
+    made = reckon_lines(conn, lacking, AT_ONCE_S) if lacking else {}
+    rest = tuple(r for r in lacking if r.job_id not in made)
+    lines = [(row, made.get(row.job_id) or (None if row in rest else row.counted)) for row in rows]
+    answer = page(
+        request,
+        "pages/jobs.html",
+        status=status,
+        rows=lines,
+        archived=archived,
+        vehicle_words=VEHICLE_WORDS,
+        problem=problem,
+        counting=len(rest),
+    )
+    if rest:
+        answer.background = BackgroundTask(reckon_rest, request.app.state.database, rest)
+    return answer
 
 
 @router.get("/jobs/new")
-def show_new_job(request: Request, kind: str = "pickup", name: str = "") -> Response:
+def show_new_job(request: Request, conn: Conn, kind: str = "pickup", name: str = "") -> Response:
     """Show the form for a new job, with what is usual for the vehicle kind."""
     kind = kind if kind in VEHICLE_WORDS else "pickup"
-    return _new(request, usual_vehicle(kind).model_dump(), {}, name[:80])
+    return _new(request, conn, usual_vehicle(kind).model_dump(), {}, name[:80])
 
 
 def usual_vehicle(kind: str) -> Vehicle:
@@ -78,18 +78,38 @@ def usual_vehicle(kind: str) -> Vehicle:
     usual: dict[str, dict[str, object]] = {
         "motorcycle": {"battery": Battery(capacity_ah=14, resistance_mohm=12), "charging_a": 35.0},
         "side_by_side": {"battery": Battery(capacity_ah=30, resistance_mohm=9), "charging_a": 50.0},
-        "lorry": {"nominal_v": 24, "charging_a": 110.0,
-                  "battery": Battery(capacity_ah=180, resistance_mohm=8, chemistry="flooded")},
+        "lorry": {
+            "nominal_v": 24,
+            "charging_a": 110.0,
+            "battery": Battery(capacity_ah=180, resistance_mohm=8, chemistry="flooded"),
+        },
         "van": {"battery": Battery(capacity_ah=95), "charging_a": 150.0},
-    }  # fmt: skip
+    }
     return Vehicle.model_validate({"kind": kind, **usual.get(kind, {})})
 
 
 def _new(
-    request: Request, vehicle: object, errors: dict[str, str], name: str, status: int = 200
+    request: Request,
+    conn: sqlite3.Connection,
+    vehicle: object,
+    errors: dict[str, str],
+    name: str,
+    status: int = 200,
 ) -> Response:
-    return page(request, "pages/job_new.html", status=status, vehicle=vehicle, errors=errors,
-                name=name, vehicle_words=VEHICLE_WORDS)  # fmt: skip
+    own = next((s for s in rule_sets.list_sets(conn) if s.is_shops), None)
+    rules = own.rules if own is not None else HouseRules()
+    return page(
+        request,
+        "pages/job_new.html",
+        status=status,
+        vehicle=vehicle,
+        errors=errors,
+        name=name,
+        vehicle_words=VEHICLE_WORDS,
+        own=own,
+        house=rules,
+        unusual=differences(HouseRules(), rules),
+    )
 
 
 @router.post("/jobs")
@@ -98,10 +118,10 @@ def make_job(request: Request, conn: Conn, form: Form) -> Response:
     typed = nested({k: v for k, v in form.items() if k != "form_key"})
     try:
         rules = rule_sets.shops_rules(conn)
-        job = build(Job, {**typed, "vehicle": vehicle_document(typed), "rules": rules})
+        job = build(Job, {**typed, "vehicle": mapping(typed.get("vehicle")), "rules": rules})
     except FieldsRefusedError as refused:
         vehicle = typed.get("vehicle", {})
-        return _new(request, vehicle, refused.errors, form.get("name", ""), 422)
+        return _new(request, conn, vehicle, refused.errors, form.get("name", ""), 422)
 
     def make() -> str:
         job_id = jobs.create_job(conn, job, kind="new_job", title=f"Start job {job.name}")
@@ -120,7 +140,7 @@ def import_job(request: Request, conn: Conn, tables: Tables, form: Form, data: U
         if len(data) >= LARGE_BYTES:
             key = form.get("form_key") or uuid4().hex
             work = start_import(request.app.state.database, data, shelf.list_figures(conn), key)
-            return go(f"/work/{work.id}/page")
+            return go(f"/work/{work.work_id}/page")
         job = read_job(data, tables)
         designed(job, shelf.list_figures(conn))
     except CoreError as error:
@@ -145,6 +165,8 @@ def add_demo_jobs(conn: Conn, tables: Tables, form: Form) -> Response:
     def make() -> str:
         for job in reversed(demo_jobs(tables)):
             jobs.create_job(conn, job, kind="demo", title="Demo job")
+        if not shelf.list_parts(conn):
+            shelf.take_parts(conn, demo_shelf(), "demo")
         return "/"
 
     with transaction(conn):

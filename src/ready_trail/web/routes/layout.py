@@ -21,9 +21,11 @@ from ready_trail.core.edits import (
     MovePoint,
     PlaceCircuit,
     PlaceMany,
+    RemovePoint,
     RenamePoint,
     SetLayout,
 )
+from ready_trail.core.edits.off_layout import TakenOff, taken_off
 from ready_trail.core.job import Job
 from ready_trail.core.layout.templates import offered_layout, vehicle_shape
 from ready_trail.core.looms import earth_loads, looms
@@ -34,18 +36,23 @@ from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, rows, without_blanks
-from ready_trail.web.pages.paper import drawing_css
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested, rows
 from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.papers.common import drawing_css
 
 router = APIRouter(prefix="/jobs/{job_id}/layout", include_in_schema=False)
 
 
 @router.get("")
 def show_layout(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, leg: str = "", point: str = "",
+    request: Request,
+    conn: Conn,
+    tables: Tables,
+    job_id: JobId,
+    leg: str = "",
+    point: str = "",
     placing: str = "",
-) -> Response:  # fmt: skip
+) -> Response:
     """Show plan and side view with one leg or point picked, or one thing being placed."""
     return _layout(request, conn, tables, job_id, leg=leg, point=point, placing=placing)
 
@@ -70,23 +77,48 @@ def _layout(
     points = {p.id: p for p in layout.points} if layout else {}
     things = things_to_place(shell.stored.job)
     return page(
-        request, "pages/layout.html", status=status, shell=shell, layout=layout, looms=every,
+        request,
+        "pages/layout.html",
+        status=status,
+        shell=shell,
+        layout=layout,
+        looms=every,
         plans_drawn=[draw_plan(made, every, tables, view) for view in ("plan", "side")],
-        picked=picked, section=draw_section(picked) if picked else None,
-        bundle_ratio=bundle_ratio, spot=points.get(point), points=points,
-        sits=what_sits_where(made), earths=earth_loads(made), zones=tables.zones,
-        when=when_loaded(made), waits=_waits(shell.stored.job), typed=dict(typed or {}),
+        picked=picked,
+        section=draw_section(picked) if picked else None,
+        bundle_ratio=bundle_ratio,
+        spot=points.get(point),
+        points=points,
+        sits=what_sits_where(made),
+        earths=earth_loads(made),
+        zones=tables.zones,
+        when=when_loaded(made),
+        waits=_waits(shell.stored.job),
+        typed=dict(typed or {}),
         errors=dict(errors or {}),
-        things=things, placing=next((t for t in things if t.key == placing), None),
-        found_earths=[i for i in shell.stored.job.survey.items if i.kind == "earth_point"],
-    )  # fmt: skip
+        removal=_removal(shell.stored.job, point),
+        things=things,
+        placing=next((t for t in things if t.key == placing), None),
+        found_earths=[i for i in shell.stored.job.survey.items if i.is_a.is_earth],
+    )
+
+
+def _removal(job: Job, point: str) -> TakenOff | None:
+    """What removing the picked point would take off the layout, if anything."""
+    layout = job.layout
+    if layout is None or point == layout.battery or all(p.id != point for p in layout.points):
+        return None
+    return taken_off(job, RemovePoint(point_id=point).bare(job)) or None
 
 
 def _waits(job: Job) -> dict[str, str]:
     """By circuit that is placed: the name of the point that must be placed before its way is."""
     unplaced = {p.id: p.name for p in job.points if p.place is None and not p.fed_by_vehicle}
-    return {c.id: unplaced[c.start.point] for c in job.circuits
-            if c.place is not None and c.start.point in unplaced}  # fmt: skip
+    return {
+        c.id: unplaced[c.start.point]
+        for c in job.circuits
+        if c.place is not None and c.start.point in unplaced
+    }
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,22 +140,26 @@ def things_to_place(job: Job) -> tuple[Thing, ...]:
     """Return accessories, points, switches and the signals that this job uses."""
     found = [
         Thing(what="circuit", name=c.id, words=c.name, place=c.place.load if c.place else None)
-        for c in job.circuits if not c.is_feeder
-    ]  # fmt: skip
+        for c in job.circuits
+        if not c.is_feeder
+    ]
     found += [
         Thing(what="branch", name=f"{c.id} {b.id}", words=b.name, place=b.place)
-        for c in job.circuits for b in c.branches
-    ]  # fmt: skip
+        for c in job.circuits
+        for b in c.branches
+    ]
     found += [Thing(what="point", name=p.id, words=p.name, place=p.place) for p in job.points]
     found += [
         Thing(what="switch", name=s.name, words=s.name, place=s.place)
-        for s in job.switches if s.panel is None or s.place is not None
-    ]  # fmt: skip
+        for s in job.switches
+        if s.panel is None or s.place is not None
+    ]
     used = {u.follows for u in job.uses()} - {"always"}
     found += [
         Thing(what="signal", name=name, words=words, place=job.signal_place(name))
-        for name, words in SIGNAL_WORDS.items() if name in used
-    ]  # fmt: skip
+        for name, words in SIGNAL_WORDS.items()
+        if name in used
+    ]
     return tuple(found)
 
 
@@ -148,8 +184,17 @@ def change_layout(
         job = jobs.get_job(conn, job_id).job
         commit(conn, job_id, seen_revision(form), _edit(part, typed, job))
     except FieldsRefusedError as refused:
-        return _layout(request, conn, tables, job_id, leg=leg, point=point, typed=typed,
-                       errors=refused.errors, status=422)  # fmt: skip
+        return _layout(
+            request,
+            conn,
+            tables,
+            job_id,
+            leg=leg,
+            point=point,
+            typed=typed,
+            errors=refused.errors,
+            status=422,
+        )
     query = f"?leg={leg}" if leg else (f"?point={point}" if point else "")
     return go(f"/jobs/{job_id}/layout{query}")
 
@@ -158,7 +203,7 @@ def _edit(part: str, typed: dict[str, Any], job: Job) -> Edit:
     makers: dict[str, Callable[[dict[str, Any], Job], Edit]] = {
         "offer": _offer,
         "move": _move,
-        "rename": lambda d, _: build(RenamePoint, without_blanks(d, "measured_mohm")),
+        "rename": lambda d, _: build(RenamePoint, d),
         "add": lambda d, _: build(AddPoint, d),
         "join": lambda d, _: build(JoinPoints, d),
         "leg": _leg,
@@ -190,7 +235,7 @@ def _offer(typed: dict[str, Any], job: Job) -> Edit:
 
 
 def _leg(typed: dict[str, Any], _: Job) -> Edit:
-    document = without_blanks(typed, "taped_m")
+    document = dict(typed)
     hole = mapping(document.pop("hole", {}))
     if hole.get("panel"):
         document["hole"] = hole

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import asyncio
+from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import JSONResponse, Response
 
+from ready_trail.formats.saying import saying_of
 from ready_trail.store import jobs
 from ready_trail.web.context import Conn, JobId, Tables, page
-from ready_trail.web.helper import HELPER
 from ready_trail.web.pages.effects import (
     ASKED_MOST,
     effects_of_all,
@@ -21,6 +22,7 @@ from ready_trail.web.pages.effects import (
 )
 from ready_trail.web.pages.review import AREAS, review_of
 from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.work import ask
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 _EDIT_MOST = 4_000
@@ -35,8 +37,14 @@ def show_review(
     shell = shell_of(jobs.get_job(conn, job_id), "review")
     view = review_of(shell, tables, area if area in AREAS else "")
     shown = [line.finding for group in view.groups for line in group.lines]
-    return page(request, "pages/review.html", shell=shell, view=view, notes=bool(notes),
-                effects=effects_of_all(shell, shown))  # fmt: skip
+    return page(
+        request,
+        "pages/review.html",
+        shell=shell,
+        view=view,
+        notes=bool(notes),
+        effects=effects_of_all(shell, shown),
+    )
 
 
 @router.get("/findings/{code}")
@@ -48,8 +56,15 @@ def explain_finding(
     rule = tables.finding_rules.get(code)
     sits = [(c, f) for c in shell.design.circuits for f in c.findings if f.code == code]
     whole = [f for f in shell.design.findings if f.code == code]
-    return page(request, "pages/finding.html", status=200 if rule else 404, shell=shell, rule=rule,
-                sits=sits, whole=whole)  # fmt: skip
+    return page(
+        request,
+        "pages/finding.html",
+        status=200 if rule else 404,
+        shell=shell,
+        rule=rule,
+        sits=sits,
+        whole=whole,
+    )
 
 
 @router.get("/effects")
@@ -63,25 +78,23 @@ async def tell_effects(
     asked = [text for text in edit if len(text) <= _EDIT_MOST][:ASKED_MOST]
     stored = await run_in_threadpool(jobs.get_job, conn, job_id)
 
-    gone = False
-
-    def is_wanted() -> bool:
-        return not gone and jobs.head_of(conn, job_id)[0] == revision
-
     if stored.revision != revision:
         return JSONResponse({"detail": "the job has moved on"}, 409)
     told, pending = known_effects(stored.job, stored.figures, asked)
     if pending:
-        answer = HELPER.ask(reckon_effects, stored.job, stored.figures, tuple(pending),
-                            wanted=is_wanted)  # fmt: skip
+        database: Path = request.app.state.database
+        answer = ask(reckon_effects, database, job_id, revision, tuple(pending))
         try:
-            while not answer.done() and not gone:
+            while not answer.done() and not await request.is_disconnected():
                 await asyncio.wait([asyncio.wrap_future(answer)], timeout=_LOOK_S)
-                gone = await request.is_disconnected()
         except asyncio.CancelledError:  # the server stops; nobody reads this any more
-            gone = True
-        if gone or answer.cancelled():
+            answer.cancel()
+        if not answer.done():
+            answer.cancel()
+        new = None if answer.cancelled() or not answer.done() else answer.result()
+        if new is None:
             return JSONResponse({"detail": "the job has moved on"}, 409)
-        told |= (new := answer.result())
+        told |= new
         keep_effects(stored.job, stored.figures, new)
-    return JSONResponse({"effects": [told.get(text, "") for text in edit]})
+    saying = saying_of(stored.job.rules, stored.job)
+    return JSONResponse({"effects": [saying.words(told.get(text, "")) for text in edit]})

@@ -15,12 +15,14 @@ from ready_trail.core.edits import SetHouseRules
 from ready_trail.core.errors import CoreError
 from ready_trail.core.house import MATTERS, differences
 from ready_trail.core.job import HouseRules
+from ready_trail.core.measures import as_figure
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.rules_json import read_rules
 from ready_trail.store import jobs, rule_sets
 from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit, seen_revision
-from ready_trail.web.context import Conn, Form, JobId, Upload, designed, go, page
+from ready_trail.web.context import Conn, Form, JobId, Upload, go, page
+from ready_trail.web.designs import designed
 from ready_trail.web.fields import FieldsRefusedError, build
 from ready_trail.web.pages.shell import Shell, shell_of
 
@@ -67,18 +69,29 @@ def _rules(
     for matter in MATTERS:
         groups.setdefault(matter.group, []).append(matter)
     return page(
-        request, "pages/rules.html", status=status, shell=shell, rules=rules, groups=groups,
-        tried=tried if tried != rules else None, effect=effect, trouble=trouble, errors=told,
-        asked=dict(changes or {}), set_name=set_name, sets=rule_sets.list_sets(conn),
+        request,
+        "pages/rules.html",
+        status=status,
+        shell=shell,
+        rules=rules,
+        groups=groups,
+        tried=tried if tried != rules else None,
+        effect=effect,
+        trouble=trouble,
+        errors=told,
+        asked=dict(changes or {}),
+        set_name=set_name,
+        sets=rule_sets.list_sets(conn),
         tried_words=differences(rules, tried) if tried is not None else (),
-    )  # fmt: skip
+    )
 
 
 def _changed(rules: HouseRules, changes: Mapping[str, str]) -> HouseRules:
     for name in changes:
         if name not in HouseRules.model_fields:
             raise FieldsRefusedError({"form": "There is no such rule."})
-    return build(HouseRules, {**rules.model_dump(), **changes})
+    typed = {name: as_figure(name, value) for name, value in changes.items()}
+    return build(HouseRules, {**rules.model_dump(), **typed})
 
 
 def _effect(shell: Shell, tried: HouseRules) -> tuple[Difference | None, str]:
@@ -135,8 +148,13 @@ def take_file(request: Request, conn: Conn, job_id: JobId, data: Upload) -> Resp
             raise FileRefusedError("", "choose a file of house rules first")
         rules = read_rules(data)
     except FileRefusedError as refused:
-        return _rules(request, conn, job_id, errors={"file": f"The file was not taken: {refused}."},
-                      status=422)  # fmt: skip
+        return _rules(
+            request,
+            conn,
+            job_id,
+            errors={"file": f"The file was not taken: {refused}."},
+            status=422,
+        )
     name = "From file"
     with transaction(conn):
         rule_sets.save_set(conn, name, rules)

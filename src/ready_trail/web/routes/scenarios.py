@@ -59,11 +59,22 @@ def _scenarios(
     picked = next((s for s in shell.stored.job.scenarios if s.id == opened), None)
     shown = dict(typed or (picked.model_dump() if picked is not None else {}))
     return page(
-        request, "pages/scenarios.html", status=status, shell=shell, view=view, picked=picked,
-        adding=opened == "new", shown=shown, errors=told, key_words=KEY_WORDS,
-        light_words=LIGHT_WORDS, engine_words=ENGINE_WORDS, names=_names(shell.stored.job),
-        effects=job_effects_of(shell), day_rows=_day_rows(shell.stored.job, typed, opened),
-    )  # fmt: skip
+        request,
+        "pages/scenarios.html",
+        status=status,
+        shell=shell,
+        view=view,
+        picked=picked,
+        adding=opened == "new",
+        shown=shown,
+        errors=told,
+        key_words=KEY_WORDS,
+        light_words=LIGHT_WORDS,
+        engine_words=ENGINE_WORDS,
+        names=_names(shell.stored.job),
+        effects=job_effects_of(shell),
+        day_rows=_day_rows(shell.stored.job, typed, opened),
+    )
 
 
 def _names(job: Job) -> dict[str, str]:
@@ -87,9 +98,15 @@ def explain_figures(request: Request, conn: Conn, job_id: JobId, scenario_id: st
     if found is None:
         raise NotFoundError("scenario", scenario_id)
     told = explain_scenario(found, budget, shell.stored.job.vehicle.charging_a)
-    return page(request, "pages/why.html", shell=shell, heading=found.scenario.name,
-                derivations=(told,), back=f"{shell.base}/scenarios?show={scenario_id}",
-                pdf="")  # fmt: skip
+    return page(
+        request,
+        "pages/why.html",
+        shell=shell,
+        heading=found.scenario.name,
+        derivations=(told,),
+        back=f"{shell.base}/scenarios?show={scenario_id}",
+        pdf="",
+    )
 
 
 @router.post("/save")
@@ -104,8 +121,15 @@ def save_scenario(request: Request, conn: Conn, job_id: JobId, form: Form) -> Re
             document["running"] = _running(typed)
         commit(conn, job_id, seen_revision(form), build(SaveScenario, document))
     except FieldsRefusedError as refused:
-        return _scenarios(request, conn, job_id, asked={"edit": scenario_id or "new"},
-                          typed=typed, errors=_plain(refused.errors), status=422)  # fmt: skip
+        return _scenarios(
+            request,
+            conn,
+            job_id,
+            asked={"edit": scenario_id or "new"},
+            typed=typed,
+            errors=_plain(refused.errors),
+            status=422,
+        )
     job = jobs.get_job(conn, job_id).job
     at = scenario_id or (job.scenarios[-1].id if job.scenarios else "")
     return go(f"/jobs/{job_id}/scenarios?show={at}")
@@ -125,8 +149,9 @@ def _running(typed: Mapping[str, Any]) -> list[dict[str, Any]]:
         if not 0.01 <= ratio <= 1.0:
             message = "Type a share of the time from 1 to 100 per cent."
             raise FieldsRefusedError({f"running.{at}.percent": message})
-        found.append({"accessory": row.get("accessory"), "output": row.get("output", ""),
-                      "ratio": ratio})  # fmt: skip
+        found.append(
+            {"accessory": row.get("accessory"), "output": row.get("output", ""), "ratio": ratio}
+        )
     return found
 
 
@@ -147,8 +172,15 @@ def save_day(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respons
             row["minutes"] = row.get("minutes") or usual.get(str(row["scenario"]), 60.0)
         commit(conn, job_id, seen_revision(form), build(SetDay, {"parts": parts}))
     except FieldsRefusedError as refused:
-        return _scenarios(request, conn, job_id, asked={"edit": "day"}, typed=typed,
-                          errors=refused.errors, status=422)  # fmt: skip
+        return _scenarios(
+            request,
+            conn,
+            job_id,
+            asked={"edit": "day"},
+            typed=typed,
+            errors=refused.errors,
+            status=422,
+        )
     return go(f"/jobs/{job_id}/scenarios?show=day#course")
 
 
@@ -162,8 +194,9 @@ def change_scenarios(
     try:
         commit(conn, job_id, seen_revision(form), _edit(part, typed))
     except FieldsRefusedError as refused:
-        return _scenarios(request, conn, job_id, asked={"show": show},
-                          errors=_plain(refused.errors), status=422)  # fmt: skip
+        return _scenarios(
+            request, conn, job_id, asked={"show": show}, errors=_plain(refused.errors), status=422
+        )
     return go(f"/jobs/{job_id}/scenarios{f'?show={show}' if show else ''}")
 
 

@@ -32,7 +32,12 @@ def show_scheme(request: Request, tables: Tables, key: str) -> Response:
     made = entry.circuit
     ask = ask_of(entry.job.routed, entry.job.plan.tree, made.circuit, made.current_a)
     return page(
-        request, "pages/scheme.html", leaf=entry, sheet=sheet, legend=legend(sheet, tables),
-        cautions=entry.circuit.scheme.cautions(ask), before=book[at - 1] if at else None,
+        request,
+        "pages/scheme.html",
+        leaf=entry,
+        sheet=sheet,
+        legend=legend(sheet, tables),
+        cautions=entry.circuit.scheme.cautions(ask),
+        before=book[at - 1] if at else None,
         after=book[at + 1] if at + 1 < len(book) else None,
-    )  # fmt: skip
+    )

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Annotated, get_args
 from urllib.parse import quote
 from uuid import uuid4
@@ -18,23 +17,29 @@ from ready_trail.core.build.bill import GROUPS
 from ready_trail.core.build.stock import Part
 from ready_trail.core.catalogue import Catalogue, load_catalogue
 from ready_trail.core.datasheet import Figure, checked_figure, fields_of, typical
-from ready_trail.core.errors import CoreError, EditRefusedError
+from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.parts import Name, ShortText
+from ready_trail.core.measures import as_figure
 from ready_trail.formats.build_csv import read_shelf, shelf_csv
 from ready_trail.formats.errors import FileRefusedError
-from ready_trail.store import jobs, shelf
+from ready_trail.store import rule_sets, shelf
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NotEnoughError
-from ready_trail.web.context import Conn, Form, Upload, designed, go, page
+from ready_trail.web.context import Conn, Form, Upload, go, page
 from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, build
 
 router = APIRouter(prefix="/shelf", include_in_schema=False)
 
 PartKey = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80,
-                           pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._:/+-]*$")
-]  # fmt: skip
+    str,
+    StringConstraints(
+        strip_whitespace=True,
+        min_length=1,
+        max_length=80,
+        pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._:/+-]*$",
+    ),
+]
 Quantity = Annotated[float, Field(ge=0, le=1_000_000, allow_inf_nan=False)]
 
 
@@ -62,25 +67,37 @@ class MoveForm(BaseModel):
 
 @router.get("")
 def show_shelf(
-    request: Request, conn: Conn, part: str = "", find: str = "", add: bool = False,
+    request: Request,
+    conn: Conn,
+    part: str = "",
+    find: str = "",
+    add: bool = False,
     low: bool = False,
-) -> Response:  # fmt: skip
+) -> Response:
     """Show the shelf; ``part`` opens one, ``find`` searches, ``low`` shows what runs out."""
     return _shelf(request, conn, part=part, find=find, add=add, low=low)
 
 
 def _shelf(
-    request: Request, conn: sqlite3.Connection, *, part: str = "", find: str = "",
-    add: bool = False, low: bool = False, errors: Mapping[str, str] | None = None,
-    typed: Mapping[str, str] | None = None, effect: tuple[str, ...] = (),
-) -> Response:  # fmt: skip
+    request: Request,
+    conn: sqlite3.Connection,
+    *,
+    part: str = "",
+    find: str = "",
+    add: bool = False,
+    low: bool = False,
+    errors: Mapping[str, str] | None = None,
+    typed: Mapping[str, str] | None = None,
+    effect: tuple[str, ...] = (),
+) -> Response:
     every = shelf.list_parts(conn)
     wanted = find.casefold().split()
     shown = [
-        p for p in every
+        p
+        for p in every
         if all(w in f"{p.part.key} {p.part.label} {p.part.order_ref}".casefold() for w in wanted)
         and (not low or p.part.stock < p.part.least)
-    ]  # fmt: skip
+    ]
     opened = next((p for p in every if p.part.key == part), None)
     figures = {(f.row, f.field): f for f in shelf.list_figures(conn)}
     fields = []
@@ -95,14 +112,27 @@ def _shelf(
     for each in sorted(shown, key=lambda p: _group_at(p.part.group)):
         by_group.setdefault(each.part.group, []).append(each)
     return page(
-        request, "pages/shelf.html", status=422 if errors else 200, parts=by_group, every=every,
-        opened=opened, adding=add, find=find, low=low, errors=dict(errors or {}),
-        typed=dict(typed or {}), fields=fields, with_figures=with_figures, groups=GROUPS[:-1],
+        request,
+        "pages/shelf.html",
+        house=rule_sets.shops_rules(conn),
+        status=422 if errors else 200,
+        parts=by_group,
+        every=every,
+        opened=opened,
+        adding=add,
+        find=find,
+        low=low,
+        errors=dict(errors or {}),
+        typed=dict(typed or {}),
+        fields=fields,
+        with_figures=with_figures,
+        groups=GROUPS[:-1],
         moves=shelf.list_moves(conn, opened.part.key) if opened is not None else (),
-        key=str(uuid4()), effect=effect,
+        key=str(uuid4()),
+        effect=effect,
         value=sum((p.part.price or 0.0) * max(p.part.stock, 0.0) for p in every),
         lows=sum(p.part.stock < p.part.least for p in every),
-    )  # fmt: skip
+    )
 
 
 def _group_at(group: str) -> tuple[int, str]:
@@ -121,13 +151,28 @@ def keep_part(request: Request, conn: Conn, form: Form) -> Response:
             if new and stated.key in known:
                 raise FieldsRefusedError({"key": "The shelf has a part of this code already."})
             row = known[stated.key].row if stated.key in known else stated.row
-            shelf.save_part(conn, Part(
-                key=stated.key, label=stated.label, group=stated.group or "Own",
-                unit=stated.unit, price=stated.price, order_ref=stated.order_ref,
-                least=stated.least), row)  # fmt: skip
+            shelf.save_part(
+                conn,
+                Part(
+                    key=stated.key,
+                    label=stated.label,
+                    group=stated.group or "Own",
+                    unit=stated.unit,
+                    price=stated.price,
+                    order_ref=stated.order_ref,
+                    least=stated.least,
+                ),
+                row,
+            )
     except FieldsRefusedError as refused:
-        return _shelf(request, conn, part="" if new else form.get("key", ""), add=new,
-                      errors=refused.errors, typed=form)  # fmt: skip
+        return _shelf(
+            request,
+            conn,
+            part="" if new else form.get("key", ""),
+            add=new,
+            errors=refused.errors,
+            typed=form,
+        )
     return go(f"/shelf?part={_quoted(stated.key)}#part")
 
 
@@ -140,6 +185,8 @@ def move(request: Request, conn: Conn, form: Form) -> Response:
         if stated.quantity == 0 and stated.kind != "counted":
             raise FieldsRefusedError({"quantity": "Must be more than 0."})
         kind = next(k for k in get_args(shelf.MoveKind) if k == stated.kind)
+        if shelf.get_part(conn, key).part.unit == "pc" and not stated.quantity.is_integer():
+            raise FieldsRefusedError({"quantity": "A whole number: it is counted in pieces."})
         with transaction(conn):
             shelf.move_stock(conn, stated.move_key, key, kind, stated.quantity, note=stated.note)
     except FieldsRefusedError as refused:
@@ -165,14 +212,14 @@ def keep_figure(request: Request, conn: Conn, form: Form) -> Response:
                     held.pop((part.row, name), None)
                     shelf.drop_figure(conn, part.row, name)
                 else:
-                    held[part.row, name] = Figure(row=part.row, field=name, value=value,
-                                                  source=source)  # fmt: skip
+                    held[part.row, name] = Figure(
+                        row=part.row, field=name, value=value, source=source
+                    )
             own = tuple(f for f in held.values() if f.row == part.row)
             for figure in own:
                 beside = tuple(f for f in own if f.field != figure.field)
                 checked_figure(figure, load_catalogue(), beside)
                 shelf.save_figure(conn, figure)
-            _every_job_holds(conn)
     except EditRefusedError as refused:
         words = f"{refused.message[:1].upper()}{refused.message[1:]}."
         errors = {f"figure.{refused.field}": words, refused.field: words}
@@ -186,7 +233,7 @@ def _figures(form: Mapping[str, str], row: str) -> dict[str, float | None]:
     """The posted figures of a row; None where a field is empty."""
     found: dict[str, float | None] = {}
     for field in fields_of(row):
-        text = form.get(f"figure.{field.name}", "").strip().replace(",", ".")
+        text = as_figure(field.name, form.get(f"figure.{field.name}", ""))
         try:
             found[field.name] = float(text) if text else None
         except ValueError:
@@ -198,23 +245,12 @@ def _figures(form: Mapping[str, str], row: str) -> dict[str, float | None]:
     return found
 
 
-def _every_job_holds(conn: sqlite3.Connection) -> None:
-    """Refuse figures with which a job could not be designed at all."""
-    for row in jobs.list_jobs(conn):
-        stored = jobs.get_job(conn, row.job_id)
-        try:
-            designed(stored.job, stored.figures)
-        except CoreError as error:
-            raise FieldsRefusedError(
-                {"source": f"With these figures {row.name} cannot be designed: {error}."}
-            ) from error
-
-
 @router.get("/parts.csv")
 def shelf_file(conn: Conn) -> Response:
     """The shelf as CSV."""
-    return download(shelf_csv((p.part, p.row) for p in shelf.list_parts(conn)), "text/csv",
-                    "shelf.csv")  # fmt: skip
+    return download(
+        shelf_csv((p.part, p.row) for p in shelf.list_parts(conn)), "text/csv", "shelf.csv"
+    )
 
 
 @router.post("/file")
@@ -225,23 +261,20 @@ def take_file(request: Request, conn: Conn, data: Upload) -> Response:
             raise FileRefusedError("", "choose a CSV file first")
         rows = read_shelf(data)
         for part, _ in rows:
-            build(PartForm, {"key": part.key, "label": part.label, "group": part.group[:60],
-                             "unit": part.unit})  # fmt: skip
+            build(
+                PartForm,
+                {"key": part.key, "label": part.label, "group": part.group[:60], "unit": part.unit},
+            )
     except FileRefusedError as refused:
         return _shelf(request, conn, errors={"file": f"The file was not taken: {refused}."})
     except FieldsRefusedError as refused:
         words = "; ".join(refused.errors.values())
         return _shelf(request, conn, errors={"file": f"The file was not taken: {words}"})
+    table = load_catalogue()
     with transaction(conn):
-        known = {p.part.key: p for p in shelf.list_parts(conn)}
-        for part, row in rows:
-            before = known.get(part.key)
-            kept_row = row if _is_row(row, load_catalogue()) else ""
-            shelf.save_part(conn, replace(part, stock=0.0), kept_row or
-                            (before.row if before is not None else ""))  # fmt: skip
-            if abs((before.part.stock if before is not None else 0.0) - part.stock) > 1e-6:
-                shelf.move_stock(conn, str(uuid4()), part.key, "counted", part.stock,
-                                 note="from a file")  # fmt: skip
+        shelf.take_parts(
+            conn, ((part, row if _is_row(row, table) else "") for part, row in rows), "from a file"
+        )
     return go("/shelf")
 
 

@@ -25,6 +25,7 @@ from ready_trail.core.edits import (
     WakePoint,
 )
 from ready_trail.core.job import Battery, Job, Position, Switch, Use
+from ready_trail.core.kinds.points import POINT_KINDS
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
@@ -32,27 +33,28 @@ from ready_trail.web.fields import (
     FieldsRefusedError,
     build,
     mapping,
+    merged,
     nested,
     rows,
     without_blanks,
 )
 from ready_trail.web.pages.shell import shell_of
-from ready_trail.web.pages.supply import KIND_WORDS, supply_of
+from ready_trail.web.pages.supply import supply_of
 
 router = APIRouter(prefix="/jobs/{job_id}/supply", include_in_schema=False)
-
-_POINT_OPTIONAL = (
-    "pass_through_mohm",
-    "total_a", "continuous_a", "together_a", "fuse_a", "output_v", "output_a", "cut_in_v",
-    "battery", "torque_nm",
-)  # fmt: skip
 
 
 @router.get("")
 def show_supply(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, point: str = "", switch: str = "",
-    add: str = "", scenario: str = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    conn: Conn,
+    tables: Tables,
+    job_id: JobId,
+    point: str = "",
+    switch: str = "",
+    add: str = "",
+    scenario: str = "",
+) -> Response:
     """Show the tree, with one point, one switch or the presets opened, or in one scenario."""
     return _supply(
         request, conn, tables, job_id, point=point, switch=switch, add=add, scenario=scenario
@@ -86,12 +88,23 @@ def _supply(
         if fits:
             groups.setdefault(preset.group, []).append(preset)
     return page(
-        request, "pages/supply.html", status=status, shell=shell,
-        view=supply_of(shell, tables, scenario), scenario=scenario,
-        picked=picked, chosen=chosen, adding=bool(add), shown=shown, errors=dict(errors or {}),
-        groups=groups, zones=tables.zones, kinds=KIND_WORDS, new_switch=switch == "new",
+        request,
+        "pages/supply.html",
+        status=status,
+        shell=shell,
+        view=supply_of(shell, tables, scenario),
+        scenario=scenario,
+        picked=picked,
+        chosen=chosen,
+        adding=bool(add),
+        shown=shown,
+        errors=dict(errors or {}),
+        groups=groups,
+        zones=tables.zones,
+        kinds={k: v.words for k, v in POINT_KINDS.items()},
+        new_switch=switch == "new",
         typed=dict(typed or {}),
-    )  # fmt: skip
+    )
 
 
 @router.post("/add")
@@ -110,35 +123,54 @@ def from_preset(preset: PointPreset, job: Job) -> AddSupply:
     """Return the edit that adds a preset's point."""
     ratings = preset.ratings_a
     positions = tuple(
-        Position(name=str(at + 1), rating_a=ratings[at] if at < len(ratings) else
-                 (ratings[-1] if ratings else None))
+        Position(
+            name=str(at + 1),
+            rating_a=ratings[at] if at < len(ratings) else (ratings[-1] if ratings else None),
+        )
         for at in range(preset.positions)
-    )  # fmt: skip
+    )
     names = {p.name for p in job.points}
-    short = preset.label.split(" of ")[0] if preset.kind in ("switch_panel",) else preset.label
+    kind = POINT_KINDS[preset.kind]
+    short = preset.label.split(" of ")[0] if kind.has_switches else preset.label
     name, at = short, 2
     while name in names:
         name, at = f"{short} {at}", at + 1
     document: dict[str, Any] = {
-        "kind": preset.kind, "name": name, "zone": preset.zone, "positions": positions,
-        "total_a": preset.total_a, "continuous_a": preset.continuous_a, "fuse_a": preset.fuse_a,
-        "earth_bus": preset.earth_bus, "output_v": int(preset.output_v or 0) or None,
+        "kind": preset.kind,
+        "name": name,
+        "zone": preset.zone,
+        "positions": positions,
+        "total_a": preset.total_a,
+        "continuous_a": preset.continuous_a,
+        "fuse_a": preset.fuse_a,
+        "earth_bus": preset.earth_bus,
+        "output_v": int(preset.output_v or 0) or None,
         "output_a": preset.output_a,
-    }  # fmt: skip
-    if job.vehicle.kind == "motorcycle" and preset.zone in ("cabin", "engine_bay"):
+    }
+    if not job.vehicle.has_cabin and preset.zone in ("cabin", "engine_bay"):
         document["zone"] = "engine_bay"
-    if preset.kind == "battery":
+    if kind.stores:
         document["battery"] = Battery(capacity_ah=100, resistance_mohm=5)
-    if preset.kind in ("factory_bank", "tapped", "charger"):
+    if kind.fed_by_vehicle or kind.charges:
         document["key"] = preset.wake
-    switches = tuple(
-        build(Switch, {"name": f"{name} {p.name}"[:60], "rating_a": preset.switch_a or 20.0,
-                       "lamp": preset.lamp or "none"})
-        for p in positions
-    ) if preset.switch_a else ()  # fmt: skip
-    asleep = preset.kind not in ("factory_bank", "tapped")
+    switches = (
+        tuple(
+            build(
+                Switch,
+                {
+                    "name": f"{name} {p.name}"[:60],
+                    "rating_a": preset.switch_a or 20.0,
+                    "lamp": preset.lamp or "none",
+                },
+            )
+            for p in positions
+        )
+        if preset.switch_a
+        else ()
+    )
+    asleep = not kind.fed_by_vehicle
     woken = preset.wake
-    if preset.kind == "switch_panel":
+    if kind.has_switches:
         woken = "run" if job.rules.panel_feed == "keyed" else "always"
     wake = build(Use, {"key": woken if asleep else "always"})
     return AddSupply(point=build(PointDraft, document), wake=wake, new_switches=switches)
@@ -155,23 +187,22 @@ def change_point(
         before = next((p for p in stored.points if p.id == point_id), None)
         if before is None:
             raise FieldsRefusedError({"form": "This point is no longer in the job."})
-        document = {**before.model_dump(), **without_blanks(typed, *_POINT_OPTIONAL)}
-        for name in _POINT_OPTIONAL:
-            if name in typed and typed[name] in ("", None):
-                document[name] = None
-        if before.battery is not None:
-            stated_of = {**before.battery.model_dump(), **mapping(typed.get("battery"))}
-            document["battery"] = without_blanks(stated_of, "torque_nm")
+        document = merged(before.model_dump(), typed)
         if "positions" in typed:
-            document["positions"] = [
-                without_blanks(row, "rating_a") for row in rows(typed["positions"])
-                if row.get("name")
-            ]  # fmt: skip
+            document["positions"] = [r for r in rows(typed["positions"]) if r.get("name")]
         point = build(type(before), {**document, "id": point_id, "number": before.number})
         commit(conn, job_id, seen_revision(form), ChangePoint(point=point))
     except FieldsRefusedError as refused:
-        return _supply(request, conn, tables, job_id, point=point_id, typed=typed,
-                       errors=refused.errors, status=422)  # fmt: skip
+        return _supply(
+            request,
+            conn,
+            tables,
+            job_id,
+            point=point_id,
+            typed=typed,
+            errors=refused.errors,
+            status=422,
+        )
     return go(f"/jobs/{job_id}/supply?point={point_id}#point")
 
 
@@ -183,23 +214,28 @@ def save_switch(
     typed = nested({k: v for k, v in form.items() if k != "revision"})
     was = str(typed.pop("was", "") or "")
     try:
-        document = without_blanks(typed, "panel", "place", "surge_a", "rating_a")
+        document = without_blanks(typed, "rating_a")
         document["pins"] = [row for row in rows(typed.get("pins")) if row.get("printed")]
         if was:
             before = jobs.get_job(conn, job_id).job.switch(was)
             kept = before.model_dump() if before is not None else {}
-            blank: dict[str, Any] = {
-                n: None for n in ("panel", "surge_a") if n in typed and not typed[n]
-            }
-            switch = build(Switch, {**kept, **blank, **document})
+            switch = build(Switch, {**kept, **document})
             edit: Edit = ChangeSwitch(was=was, switch=switch)
         else:
             edit = AddSwitch(switch=build(Switch, document))
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
         errors = {f"switch_{k.removeprefix('switch.')}": v for k, v in refused.errors.items()}
-        return _supply(request, conn, tables, job_id, switch=was or "new", typed=typed,
-                       errors=errors, status=422)  # fmt: skip
+        return _supply(
+            request,
+            conn,
+            tables,
+            job_id,
+            switch=was or "new",
+            typed=typed,
+            errors=errors,
+            status=422,
+        )
     return go(f"/jobs/{job_id}/supply#switches")
 
 
@@ -213,8 +249,9 @@ def change_supply(
     try:
         commit(conn, job_id, seen_revision(form), _edit(part, typed))
     except FieldsRefusedError as refused:
-        return _supply(request, conn, tables, job_id, point=point, errors=refused.errors,
-                       status=422)  # fmt: skip
+        return _supply(
+            request, conn, tables, job_id, point=point, errors=refused.errors, status=422
+        )
     gone = part == "remove"
     return go(f"/jobs/{job_id}/supply{f'?point={point}#point' if point and not gone else ''}")
 
@@ -227,8 +264,10 @@ def _edit(part: str, typed: dict[str, Any]) -> Edit:
     if part == "wake":
         return build(WakePoint, typed)
     if part == "together":
-        return build(SetTogether, {"point_id": typed.get("point_id"),
-                                   "together_a": typed.get("together_a") or None})  # fmt: skip
+        return build(
+            SetTogether,
+            {"point_id": typed.get("point_id"), "together_a": typed.get("together_a") or None},
+        )
     if part == "feed":
         wake = mapping(typed.get("wake")) or {"key": "always"}
         return build(FeedPoint, {"point_id": typed.get("point_id"), "wake": wake})

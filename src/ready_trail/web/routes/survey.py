@@ -23,40 +23,35 @@ from ready_trail.core.edits import (
 from ready_trail.core.job import Position
 from ready_trail.core.job.accessory import KeyUse
 from ready_trail.core.job.survey import PROBE_STATES, SurveyItem
+from ready_trail.core.kinds.finds import FIND_KINDS
+from ready_trail.core.kinds.points import POINT_KINDS
 from ready_trail.core.states import SIGNALS
 from ready_trail.core.survey import classify, room
 from ready_trail.store import jobs
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, nested, texts, without_blanks
+from ready_trail.web.fields import FieldsRefusedError, build, mapping, merged, nested, taken, texts
 from ready_trail.web.pages.shell import Shell, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/survey", include_in_schema=False)
 
 NEXT_LEVEL = {None: "lit", "lit": "dark", "dark": "dim", "dim": None}
-TRI_STATE = {"": None, "yes": True, "no": False}
-KIND_WORDS = {
-    "factory_channel": "factory channel",
-    "tapped_circuit": "circuit to tap",
-    "spare_fuse": "spare fuse position",
-    "converter": "converter output",
-    "fuse_panel": "fuse panel",
-    "earth_point": "earth point",
-    "panel": "panel with a hole",
-    "mount": "mounting place",
-    "switch_place": "switch place",
-    "hazard": "hazard: hot, moving, sharp",
-}
-ITEM_OPTIONAL = (
-    "fuse_a", "limit_a", "carries_a", "drop_mv_at_10_a", "diameter_mm", "temperature_c",
-)  # fmt: skip
 SHEET_STATES = (*PROBE_STATES, "unplugged")
 
 
 @router.get("")
-def show_survey(request: Request, conn: Conn, job_id: JobId) -> Response:
-    """Show the probe sheet with a verdict for each wire."""
-    return _survey(request, conn, job_id)
+def show_survey(request: Request, conn: Conn, job_id: JobId, change: str = "") -> Response:
+    """Show the probe sheet with a verdict for each wire.
+
+    ``change`` names a find whose facts the form has; what is on the form already, under
+    ``item.``, stays on it while another kind is chosen.
+    """
+    posted = taken((k, v) for k, v in request.query_params.multi_items() if k.startswith("item."))
+    typed: Mapping[str, Any] = texts(mapping(nested(posted).get("item")))
+    if change and not typed:
+        found = jobs.get_job(conn, job_id).job.survey.items
+        typed = next((i.model_dump() for i in found if i.id == change), {})
+    return _survey(request, conn, job_id, typed={"item": typed})
 
 
 def _survey(
@@ -87,11 +82,18 @@ def _survey(
         known = any(k.probe_id == probe.id for k in job.survey.known)
         rows.append((probe, verdict, cells, known))
     return page(
-        request, "pages/survey.html", status=status, shell=shell, rows=rows, kinds=KIND_WORDS,
+        request,
+        "pages/survey.html",
+        status=status,
+        shell=shell,
+        rows=rows,
+        finds=FIND_KINDS,
         items=[(item, room(item), uses_of(item, shell)) for item in job.survey.items],
-        states=SHEET_STATES, signal_states=(*SIGNALS, "fuse_out"),
-        typed=typed or {}, errors=dict(errors or {}),
-    )  # fmt: skip
+        states=SHEET_STATES,
+        signal_states=(*SIGNALS, "fuse_out"),
+        typed=typed or {},
+        errors=dict(errors or {}),
+    )
 
 
 def uses_of(item: SurveyItem, shell: Shell) -> tuple[tuple[str, str], ...]:
@@ -101,33 +103,51 @@ def uses_of(item: SurveyItem, shell: Shell) -> tuple[tuple[str, str], ...]:
     job = shell.stored.job
     taken = {p.item for p in job.points}
     found: list[tuple[str, str]] = []
-    if item.kind in ("tapped_circuit", "spare_fuse") and item.fuse_a and item.id not in taken:
+    becomes = POINT_KINDS.get(item.is_a.becomes) if item.id not in taken else None
+    knows = item.carries_a is not None or not item.is_a.serves_already
+    if becomes is not None and becomes.taps_a_circuit and item.fuse_a and knows:
         draft = PointDraft(
-            kind="tapped", name=item.name, zone="cabin", fuse_a=item.fuse_a,
-            carries_a=item.carries_a or 0.0, item=item.id, key=_key_of(item),
-        )  # fmt: skip
+            kind="tapped",
+            name=item.name,
+            zone="cabin",
+            fuse_a=item.fuse_a,
+            carries_a=item.carries_a or 0.0,
+            item=item.id,
+            key=_key_of(item),
+        )
         found.append(("Start circuits here", AddSupply(point=draft).model_dump_json()))
-    if item.kind == "factory_channel" and item.fuse_a and item.id not in taken:
+    if becomes is not None and becomes.has_channel_bank and item.fuse_a:
         draft = PointDraft(
-            kind="factory_bank", name=item.name, zone="cabin", key=_key_of(item), item=item.id,
+            kind="factory_bank",
+            name=item.name,
+            zone="cabin",
+            key=_key_of(item),
+            item=item.id,
             continuous_a=item.limit_a,
             positions=(Position(name="1", rating_a=item.fuse_a),),
-        )  # fmt: skip
+        )
         found.append(("Make it a channel", AddSupply(point=draft).model_dump_json()))
-    if item.kind == "converter" and item.limit_a and item.id not in taken:
+    if becomes is not None and becomes.keeps_output_v and item.limit_a:
         volts = 12 if job.vehicle.nominal_v != 12 else 24
-        draft = PointDraft.model_validate({
-            "kind": "converter", "name": item.name, "zone": "cabin",
-            "output_v": volts, "output_a": item.limit_a, "item": item.id,
-        })  # fmt: skip
+        draft = PointDraft.model_validate(
+            {
+                "kind": "converter",
+                "name": item.name,
+                "zone": "cabin",
+                "output_v": volts,
+                "output_a": item.limit_a,
+                "item": item.id,
+            }
+        )
         found.append(("Make it a point", AddSupply(point=draft).model_dump_json()))
-    if item.kind == "earth_point" and item.drop_mv_at_10_a and job.layout is not None:
+    if item.is_a.is_earth and item.drop_mv_at_10_a and job.layout is not None:
         mohm = round(item.drop_mv_at_10_a / 10, 2)
         named = [p for p in job.layout.points if p.is_earth and _alike(p.name, item.name)]
         for spot in named[:1]:
             if spot.measured_mohm != mohm:
-                edit = RenamePoint(point_id=spot.id, name=spot.name, is_earth=True,
-                                   measured_mohm=mohm)  # fmt: skip
+                edit = RenamePoint(
+                    point_id=spot.id, name=spot.name, is_earth=True, measured_mohm=mohm
+                )
                 found.append((f"Use its {mohm:g} mΩ at {spot.name}", edit.model_dump_json()))
     return tuple(found)
 
@@ -149,17 +169,15 @@ def _alike(a: str, b: str) -> bool:
 @router.post("/items")
 def note_item(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     """Note something found on the vehicle."""
-    fields = {k: v for k, v in form.items() if k != "revision"}
-    typed = nested(fields)
+    typed = mapping(nested(form).get("item"))
+    known = jobs.get_job(conn, job_id).job.survey.items
+    stored = next((i.model_dump() for i in known if i.id == typed.get("id")), {})
     try:
-        item = without_blanks(typed, *ITEM_OPTIONAL)
-        for name in ("flat", "dry", "reachable", "upright"):
-            item[name] = TRI_STATE.get(str(item.get(name, "")))
-        commit(conn, job_id, seen_revision(form), build(NoteItem, {"item": item}))
+        edit = build(NoteItem, {"item": merged(stored, typed)})
+        commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
-        errors = {f"item_{k.removeprefix('item.')}": v for k, v in refused.errors.items()}
         return _survey(
-            request, conn, job_id, typed={"item": texts(typed)}, errors=errors, status=422
+            request, conn, job_id, typed={"item": texts(typed)}, errors=refused.errors, status=422
         )
     return go(f"/jobs/{job_id}/survey#found")
 
@@ -215,7 +233,7 @@ def note_fuse(request: Request, conn: Conn, job_id: JobId, probe_id: str, form: 
     """Note which fuse was pulled for the reading with its fuse out."""
     typed = {k: v for k, v in nested(form).items() if k in ("fuse", "fuse_a")}
     try:
-        edit = build(NoteFuse, {**without_blanks(typed, "fuse_a"), "probe_id": probe_id})
+        edit = build(NoteFuse, {**typed, "probe_id": probe_id})
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
         errors = {probe_id: "; ".join(refused.errors.values())}

@@ -86,9 +86,12 @@ class Step:
 
 @lru_cache(maxsize=8192)
 def _digest(
-    title: str, site: str, doing: tuple[str, ...], torques: tuple[tuple[str, float | None], ...],
+    title: str,
+    site: str,
+    doing: tuple[str, ...],
+    torques: tuple[tuple[str, float | None], ...],
     expects: tuple[tuple[str, str], ...],
-) -> str:  # fmt: skip
+) -> str:
     asked = [title, site, *doing, *(f"{a} {b or 'as its maker says'}" for a, b in torques)]
     text = json.dumps([*asked, *(f"{a}: {b}" for a, b in expects)], ensure_ascii=False)
     return hashlib.sha256(text.encode()).hexdigest()[:12]
@@ -117,14 +120,14 @@ class Yard:
     @cached_property
     def new_devices(self) -> tuple[Device, ...]:
         """The devices that are not in the vehicle already."""
-        return tuple(d for d in self.made.installation.devices.values()
-                     if not device_is_there(d, self.made))  # fmt: skip
+        return tuple(
+            d for d in self.made.installation.devices.values() if not device_is_there(d, self.made)
+        )
 
     @cached_property
     def battery(self) -> Site:
         """Where the battery sits."""
-        refs = [r for r, d in self.made.installation.devices.items()
-                if d.kind == "battery" and not d.owner]  # fmt: skip
+        refs = [r for r, d in self.made.installation.devices.items() if d.spec.is_post]
         return self.sites.of(refs[0]) if refs else self.sites.zone("")
 
     @cached_property
@@ -221,4 +224,4 @@ def by_site(
 
 def _is_load(yard: Yard, terminal: Terminal) -> bool:
     device = yard.made.installation.devices.get(terminal.device)
-    return device is not None and device.kind == "load"
+    return device is not None and device.spec.is_load

@@ -18,42 +18,60 @@ def steps(yard: Yard) -> Iterator[Step]:
     for size, spools in by_size.items():
         cuts = [cut for spool in spools for cut in spool.cuts]
         yield Step(
-            id=f"cut:{size.replace(' ', '-').lower()}", stage="bench", site=yard.sites.zone(""),
+            id=f"cut:{size.replace(' ', '-').lower()}",
+            stage="bench",
+            site=yard.sites.zone(""),
             title=f"Cut and label {len(cuts)} of {size}",
             doing=tuple(
-                f"{s.colour_words.capitalize()}: " + ", ".join(
-                    f"{c.label} {c.cut_m:.2f} m" + (f" ×{c.conductor.count}"
-                                                    if c.conductor.count > 1 else "")
-                    for c in s.cuts)
+                f"{s.colour_words.capitalize()}: "
+                + ", ".join(
+                    f"{c.label} {c.cut_m:.2f} m"
+                    + (f" ×{c.conductor.count}" if c.conductor.count > 1 else "")
+                    for c in s.cuts
+                )
                 for s in spools
             ),
-            tools=("tape", "cutter", "labels"), minutes=_CUT_MINUTES * len(cuts),
-            cuts=tuple(c.label for c in cuts), parts=tuple(s.key for s in spools),
-        )  # fmt: skip
+            tools=("tape", "cutter", "labels"),
+            minutes=_CUT_MINUTES * len(cuts),
+            cuts=tuple(c.label for c in cuts),
+            parts=tuple(s.key for s in spools),
+        )
     for kit in yard.cuts.kits.values():
         made = yard.circuit(kit.circuit_id)
-        pieces = [c for c in yard.cuts.cuts
-                  if c.source == "kit" and c.owner == kit.circuit_id]  # fmt: skip
+        pieces = [c for c in yard.cuts.cuts if c.source == "kit" and c.owner == kit.circuit_id]
         yield Step(
-            id=f"kit:{kit.circuit_id}", stage="bench", site=yard.sites.zone(""),
+            id=f"kit:{kit.circuit_id}",
+            stage="bench",
+            site=yard.sites.zone(""),
             title=f"Fit the kit of {made.circuit.name if made else kit.circuit_id} to length",
-            doing=(*(f"{p.lead.name}: {p.words}" for p in kit.leads),
-                   *(w for w in (kit.fuse_words, kit.relay_words) if w)),
-            tools=("tape", "cutter", "crimper", "caps"), minutes=3.0 * len(kit.leads),
-            cuts=tuple(c.label for c in pieces), circuits=(kit.circuit_id,),
+            doing=(
+                *(f"{p.lead.name}: {p.words}" for p in kit.leads),
+                *(w for w in (kit.fuse_words, kit.relay_words) if w),
+            ),
+            tools=("tape", "cutter", "crimper", "caps"),
+            minutes=3.0 * len(kit.leads),
+            cuts=tuple(c.label for c in pieces),
+            circuits=(kit.circuit_id,),
             parts=tuple(k.key for k in yard.lines if k.key == f"kit-{kit.circuit_id}"),
-        )  # fmt: skip
+        )
     refs = yard.made.plan.refs
     for point in yard.made.job.points:
         ref = refs[point.id]
         if ref not in yard.made.installation.devices or point.fed_by_vehicle or not point.positions:
             continue
-        used = [(c.start.position, c.name) for c in yard.made.routed.circuits
-                if c.start.point == point.id and c.start.position]  # fmt: skip
+        used = [
+            (c.start.position, c.name)
+            for c in yard.made.routed.circuits
+            if c.start.point == point.id and c.start.position
+        ]
         switches = [(s.position, s.name) for s in yard.made.job.switches if s.panel == point.id]
         yield Step(
-            id=f"bench:{point.id}", stage="bench", site=yard.sites.zone(""),
+            id=f"bench:{point.id}",
+            stage="bench",
+            site=yard.sites.zone(""),
             title=f"Mark {point.name}",
             doing=tuple(f"Position {at}: {name}" for at, name in sorted([*used, *switches])),
-            tools=("labels",), minutes=8.0, circuits=(point.id,),
-        )  # fmt: skip
+            tools=("labels",),
+            minutes=8.0,
+            circuits=(point.id,),
+        )

@@ -11,7 +11,7 @@ from ready_trail.core.design.solved import root_nodes
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.installation import Device
 from ready_trail.core.job import Accessory
-from ready_trail.core.network import LoadElement, Network
+from ready_trail.core.netlist import LoadElement, Network
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.profile import outlet_nodes
 from ready_trail.core.solver import OperatingPoint, solve
@@ -35,7 +35,7 @@ def steps(yard: Yard) -> Iterator[Step]:
     """Yield one step for each owner of fuses: a circuit, a switch, a panel's lamps."""
     by_owner: dict[str, list[Device]] = {}
     for device in yard.made.installation.devices.values():
-        if device.kind in ("fuse", "breaker"):
+        if device.spec.protects:
             by_owner.setdefault(device.owner, []).append(device)
     for circuit in yard.made.routed.circuits:  # a channel's own fuse sits in the panel
         if circuit.id in yard.made.plan.circuits and yard.made.plan.circuits[circuit.id].parts:
@@ -46,17 +46,26 @@ def steps(yard: Yard) -> Iterator[Step]:
         words = [f"{d.ref}: {d.label}, {d.detail}" for d in fuses]
         ref = fuses[0].ref if fuses else ""
         yield Step(
-            id=f"fuse:{owner}", stage="first_power",
+            id=f"fuse:{owner}",
+            stage="first_power",
             site=yard.sites.of(ref) if ref else yard.battery,
             title=f"{'Fuse in' if fuses else 'Switch on'}: {name}",
-            doing=(*words, *_use_words(made)), tools=("meter", "clamp meter"),
-            cautions=(_STOP, _NEVER, *_cautions(made)), expects=expected(made, yard.made),
+            doing=(*words, *_use_words(made)),
+            tools=("meter", "clamp meter"),
+            cautions=(_STOP, _NEVER, *_cautions(made)),
+            expects=expected(made, yard.made),
             minutes=6.0,
-            refs=tuple(d.ref for d in fuses), circuits=(owner,),
-            parts=tuple(dict.fromkeys(
-                k for d in fuses for k in yard.keys_of_ref.get(d.ref, ())
-                if k.startswith("fuse-"))),
-        )  # fmt: skip
+            refs=tuple(d.ref for d in fuses),
+            circuits=(owner,),
+            parts=tuple(
+                dict.fromkeys(
+                    k
+                    for d in fuses
+                    for k in yard.keys_of_ref.get(d.ref, ())
+                    if k.startswith("fuse-")
+                )
+            ),
+        )
 
 
 def expected(made: CircuitDesign | None, design: Design) -> tuple[tuple[str, str], ...]:
@@ -82,9 +91,11 @@ def expected(made: CircuitDesign | None, design: Design) -> tuple[tuple[str, str
         rows.append((where, f"{volts:.2f} V ± {VOLTS_TOLERANCE_V:.2f} V"))
     slack = any(a.model == "winch" for a in made.accessories)
     all_of = len(made.planned.outlets) > 1
-    what = "Current by clamp, line slack" if slack else (
-        "Current by clamp on the trunk, all of them on" if all_of else "Current by clamp"
-    )  # fmt: skip
+    what = (
+        "Current by clamp, line slack"
+        if slack
+        else ("Current by clamp on the trunk, all of them on" if all_of else "Current by clamp")
+    )
     rows.append((what, f"{amps:.1f} A ± {amps * AMPS_TOLERANCE_RATIO:.1f} A"))
     return tuple(rows)
 
@@ -96,14 +107,20 @@ def at_first_power(made: CircuitDesign, design: Design) -> OperatingPoint | None
     charging = made.scheme.works_charging or "charging" in (made.use.signal, made.use.also)
     volts = (CHARGING_V if charging else REST_V) * design.job.vehicle.nominal_v / 12.0
     state = working_state(design.plan, made.circuit, emf_v=volts)
-    quiet = {name: load for o in made.planned.outlets for name in o.amps
-             for load in (_quiet(o.accessories),) if load is not None}  # fmt: skip
+    quiet = {
+        name: load
+        for o in made.planned.outlets
+        for name in o.amps
+        for load in (_quiet(o.accessories),)
+        if load is not None
+    }
     network = made.installation.netlist(float(design.job.vehicle.nominal_v))
     elements = tuple(
         replace(e, load=replace(e.load, rated_a=quiet[e.name]))
-        if isinstance(e, LoadElement) and e.name in quiet else e
+        if isinstance(e, LoadElement) and e.name in quiet
+        else e
         for e in network.elements
-    )  # fmt: skip
+    )
     try:
         return solve(Network(nominal_v=network.nominal_v, elements=elements), state)
     except NotConvergedError:
@@ -129,8 +146,10 @@ def _use_words(made: CircuitDesign | None) -> tuple[str, ...]:
     words += [f"with {_BEAMS[use.lights]}"] if use.lights in _BEAMS else []
     words += [f"with switch {use.switch}"] if use.switch else []
     if any(a.own_feed for a in made.accessories):
-        return (f"It is fed by this circuit {', '.join(words)}; the vehicle's own feed works it "
-                "besides, as before.",)  # fmt: skip
+        return (
+            f"It is fed by this circuit {', '.join(words)}; the vehicle's own feed works it "
+            "besides, as before.",
+        )
     return (f"It comes on {', '.join(words)}, and goes off again without.",)
 
 

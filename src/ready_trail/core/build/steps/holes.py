@@ -18,8 +18,14 @@ def steps(yard: Yard) -> Iterator[Step]:
         leg = next((x for x in layout.legs if x.id == hole.leg_id), None) if layout else None
         site = yard.sites.spot(leg.a) if leg is not None and has_own else yard.sites.zone(hole.zone)
         yield Step(
-            id=f"hole:{hole.id}", stage="holes", site=site, title=f"Open the way: {hole.panel}",
+            id=f"hole:{hole.id}",
+            stage="holes",
+            site=site,
+            title=f"Open the way: {hole.panel}",
             doing=(f"Use the hole that is there, or drill; {hole.label.lower()}.",),
-            tools=("drill with stop collar", "deburring tool"), cautions=(DRILL,), minutes=15.0,
-            parts=(hole.key,), circuits=(hole.owner,) if hole.owner else (),
-        )  # fmt: skip
+            tools=("drill with stop collar", "deburring tool"),
+            cautions=(DRILL,),
+            minutes=15.0,
+            parts=(hole.key,),
+            circuits=(hole.owner,) if hole.owner else (),
+        )

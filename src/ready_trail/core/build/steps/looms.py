@@ -27,15 +27,22 @@ def steps(yard: Yard) -> Iterator[Step]:
         zones = {p.zone for w in wires for p in w.pieces}
         cautions = (_HEAT, *((_UNDER,) if "underbody" in zones else ()))
         yield Step(
-            id=f"lay:{key}", stage="looms", site=site,
+            id=f"lay:{key}",
+            stage="looms",
+            site=site,
             title=f"First ends here, then lay {len(wires)} wire{'s' if len(wires) > 1 else ''}",
-            doing=tuple(doing), tools=("crimper", *sorted({e.die for e in ends if e.count})),
-            torques=yard.torques(ends), cautions=cautions,
-            minutes=(_LAY_MINUTES + _END_MINUTES) * len(wires), circuits=circuits_of(wires),
-            first=tuple(w.label for w in wires), lays=tuple(w.label for w in wires),
-            parts=tuple(dict.fromkeys(
-                k for w in wires for k in yard.keys_at(w, yard.first_end(w)))),
-        )  # fmt: skip
+            doing=tuple(doing),
+            tools=("crimper", *sorted({e.die for e in ends if e.count})),
+            torques=yard.torques(ends),
+            cautions=cautions,
+            minutes=(_LAY_MINUTES + _END_MINUTES) * len(wires),
+            circuits=circuits_of(wires),
+            first=tuple(w.label for w in wires),
+            lays=tuple(w.label for w in wires),
+            parts=tuple(
+                dict.fromkeys(k for w in wires for k in yard.keys_at(w, yard.first_end(w)))
+            ),
+        )
 
 
 def sleeve_steps(yard: Yard) -> Iterator[Step]:
@@ -44,32 +51,41 @@ def sleeve_steps(yard: Yard) -> Iterator[Step]:
     by_zone: dict[str, list[int]] = {}
     for at, loom in enumerate(yard.cuts.looms):
         by_zone.setdefault(loom.leg.zone, []).append(at)
-    soft = [line.key for line in yard.lines
-            if line.key.startswith("sleeve-") or line.key == "clip"]  # fmt: skip
+    soft = [line.key for line in yard.lines if line.key.startswith("sleeve-") or line.key == "clip"]
     for zone, places in by_zone.items():
         looms = [yard.cuts.looms[at] for at in places]
-        inside = tuple(dict.fromkeys(
-            w.label for loom in looms for w in loom.wires if w.label in yard.wires))  # fmt: skip
+        inside = tuple(
+            dict.fromkeys(w.label for loom in looms for w in loom.wires if w.label in yard.wires)
+        )
         in_looms |= set(inside)
         yield Step(
-            id=f"sleeve:{zone}", stage="sleeves", site=yard.sites.zone(zone),
+            id=f"sleeve:{zone}",
+            stage="sleeves",
+            site=yard.sites.zone(zone),
             title=f"Sleeve and clip {len(looms)} leg{'s' if len(looms) > 1 else ''}",
             doing=tuple(
                 f"{yard.cuts.loom_names[x.leg.id]}: {len(x.wires)} wires, "
                 f"{sleeve_words(x) or 'no sleeve, tied'}, {x.length_m:.2f} m, {x.clips} clips"
                 for x in looms
             ),
-            tools=("clips", "scissors"), minutes=sum(2.0 + 3.0 * x.length_m for x in looms),
-            sleeves=inside, parts=tuple(k for k in soft if _used(k, looms, yard)),
-        )  # fmt: skip
+            tools=("clips", "scissors"),
+            minutes=sum(2.0 + 3.0 * x.length_m for x in looms),
+            sleeves=inside,
+            parts=tuple(k for k in soft if _used(k, looms, yard)),
+        )
     bare = tuple(label for label in yard.wires if label not in in_looms)
     if yard.made.job.layout is None and bare:
         yield Step(
-            id="sleeve:all", stage="sleeves", site=yard.sites.zone(""),
-            title="Sleeve and clip the looms", tools=("clips", "scissors"),
+            id="sleeve:all",
+            stage="sleeves",
+            site=yard.sites.zone(""),
+            title="Sleeve and clip the looms",
+            tools=("clips", "scissors"),
             doing=("Close the sleeves; a clip at least every 250 mm.",),
-            minutes=20.0, sleeves=bare, parts=tuple(soft),
-        )  # fmt: skip
+            minutes=20.0,
+            sleeves=bare,
+            parts=tuple(soft),
+        )
 
 
 def _used(key: str, looms: list[Loom], yard: Yard) -> bool:

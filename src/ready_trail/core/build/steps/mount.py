@@ -8,14 +8,13 @@ from ready_trail.core.build.sites import Site
 from ready_trail.core.build.steps.base import Step, Yard
 from ready_trail.core.installation import Device
 
-_NOT_MOUNTED = frozenset({"battery", "feed", "headlamps"})
-
 
 def mounted(device: Device, yard: Yard) -> bool:
     """Whether a device is put up by the builder at all: what is there already is not."""
     is_part = device.ref in yard.keys_of_ref
-    is_ours = device.kind not in _NOT_MOUNTED or bool(device.owner)
-    return is_part and is_ours and device.kind != "earth"
+    spec = device.spec
+    is_ours = not (spec.is_post or spec.is_signal) or bool(device.owner)
+    return is_part and is_ours and not spec.is_earth
 
 
 def steps(yard: Yard) -> Iterator[Step]:
@@ -27,23 +26,30 @@ def steps(yard: Yard) -> Iterator[Step]:
             at.setdefault(site.key, (site, []))[1].append(device)
     taped = yard.made.job.rules.mounting == "tape"
     for key, (site, devices) in at.items():
-        heavy = any(d.kind == "load" for d in devices)
-        keys = tuple(k for d in devices for k in yard.keys_of_ref.get(d.ref, ())
-                     if not (d.kind == "fuse" and k.startswith("fuse-")))  # fmt: skip
+        heavy = any(d.spec.is_load for d in devices)
+        keys = tuple(
+            k
+            for d in devices
+            for k in yard.keys_of_ref.get(d.ref, ())
+            if not (d.spec.sits_in_holder and k.startswith("fuse-"))
+        )
         yield Step(
-            id=f"mount:{key}", stage="mount", site=site,
+            id=f"mount:{key}",
+            stage="mount",
+            site=site,
             title=f"Mount {_count_words(devices)}",
             doing=tuple(_words(d) for d in devices),
             tools=("tape for the vehicle's panels",) if taped else ("spanner", "screwdriver"),
             cautions=("Flat, dry, within reach; fuses visible; fuses stay out.",),
             minutes=4.0 * len(devices) + (10.0 if heavy else 0.0),
-            refs=tuple(d.ref for d in devices), parts=tuple(dict.fromkeys(keys)),
+            refs=tuple(d.ref for d in devices),
+            parts=tuple(dict.fromkeys(keys)),
             circuits=tuple(dict.fromkeys(d.owner for d in devices if d.owner)),
-        )  # fmt: skip
+        )
 
 
 def _words(device: Device) -> str:
-    if device.kind == "fuse":
+    if device.spec.sits_in_holder:
         return f"Holder {device.ref} for {device.label}"
     named = device.name and device.name != device.ref
     title = f"{device.name} ({device.ref})" if named else f"{device.ref}"
@@ -51,7 +57,7 @@ def _words(device: Device) -> str:
 
 
 def _count_words(devices: list[Device]) -> str:
-    loads = [d.title for d in devices if d.kind == "load"]
+    loads = [d.title for d in devices if d.spec.is_load]
     others = len(devices) - len(loads)
     words = ", ".join(loads[:3]) + (f" and {len(loads) - 3} more" if len(loads) > 3 else "")
     if not others:

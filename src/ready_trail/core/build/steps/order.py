@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 
 import networkx as nx
@@ -11,7 +11,7 @@ from ready_trail.core.build.sites import Site
 from ready_trail.core.build.steps import bench, closing, first_power, holes, looms, mount, prepare
 from ready_trail.core.build.steps import joining as joining_steps
 from ready_trail.core.build.steps.base import STAGES, Step, Yard
-from ready_trail.core.job.supply import BATTERY
+from ready_trail.core.job.points import BATTERY
 
 Rule = tuple[str, str, str]
 """What comes before, what waits for it, why."""
@@ -27,10 +27,16 @@ def build_steps(yard: Yard) -> tuple[Step, ...]:
     Raises OrderError when the rules run in a ring.
     """
     found = (
-        *prepare.steps(yard), *bench.steps(yard), *holes.steps(yard), *mount.steps(yard),
-        *looms.steps(yard), *looms.sleeve_steps(yard), *joining_steps.steps(yard),
-        *closing.steps(yard), *first_power.steps(yard),
-    )  # fmt: skip
+        *prepare.steps(yard),
+        *bench.steps(yard),
+        *holes.steps(yard),
+        *mount.steps(yard),
+        *looms.steps(yard),
+        *looms.sleeve_steps(yard),
+        *joining_steps.steps(yard),
+        *closing.steps(yard),
+        *first_power.steps(yard),
+    )
     by_id = {step.id: step for step in found}
     graph: nx.DiGraph[str] = nx.DiGraph()
     graph.add_nodes_from(by_id)
@@ -55,17 +61,6 @@ def build_steps(yard: Yard) -> tuple[Step, ...]:
 
 def rules(steps: tuple[Step, ...], yard: Yard) -> Iterator[Rule]:
     """Yield what waits for what, and why."""
-    wire_of = {c.label: c.wire for c in yard.cuts.cuts}
-    cut: dict[str, list[str]] = {}
-    for step in steps:
-        for label in step.cuts:
-            cut.setdefault(wire_of[label], []).append(step.id)
-    laid = {label: s.id for s in steps for label in s.lays}
-    sleeved: dict[str, list[str]] = {}
-    for step in steps:
-        for label in step.sleeves:
-            sleeved.setdefault(label, []).append(step.id)
-    mounted = {ref: s.id for s in steps if s.stage == "mount" for ref in s.refs}
     for step in steps:
         if step.id.startswith("prove:"):
             yield step.id, prepare.OFF, "a dead vehicle cannot be proved"
@@ -73,26 +68,46 @@ def rules(steps: tuple[Step, ...], yard: Yard) -> Iterator[Rule]:
             yield prepare.OFF, step.id, "the vehicle is dead first"
         if step.stage == "bench" and step.id != prepare.GATHER:
             yield prepare.GATHER, step.id, "with the parts at hand"
-        for label in step.lays:
-            for piece in cut.get(label, ()):
-                yield piece, step.id, "cut first"
-        if step.stage == "looms":
-            for hole in steps:
-                if hole.stage == "holes":
-                    yield hole.id, step.id, "the hole before the wire"
-            for label in step.first:
-                end = yard.first_end(yard.wires[label])
-                yield mounted.get(end.device, ""), step.id, "what it ends at is up"
-        for label in step.sleeves:
-            yield laid[label], step.id, "every wire is in"
-        for label in step.second:
-            end = yard.second_end(yard.wires[label])
-            yield laid[label], step.id, "laid first"
-            for sleeve in sleeved.get(label, ()):
-                yield sleeve, step.id, "the sleeve before the second end"
-            yield mounted.get(end.device, ""), step.id, "what it ends at is up"
+    yield from _wire_rules(steps, yard)
     yield from _stage_rules(steps)
     yield from _fuse_rules(steps, yard)
+
+
+def _wire_rules(steps: tuple[Step, ...], yard: Yard) -> Iterator[Rule]:
+    """A wire is cut, laid, sleeved and ended in this order, at what is mounted."""
+    wire_of = {c.label: c.wire for c in yard.cuts.cuts}
+    cut = _by_label(steps, lambda s: [wire_of[label] for label in s.cuts])
+    sleeved = _by_label(steps, lambda s: s.sleeves)
+    laid = {label: s.id for s in steps for label in s.lays}
+    mounted = {ref: s.id for s in steps if s.stage == "mount" for ref in s.refs}
+    for step in steps:
+        for label in step.lays:
+            yield from ((piece, step.id, "cut first") for piece in cut.get(label, ()))
+        if step.stage == "looms":
+            holes = (hole.id for hole in steps if hole.stage == "holes")
+            yield from ((hole, step.id, "the hole before the wire") for hole in holes)
+            ends = (yard.first_end(yard.wires[label]) for label in step.first)
+            yield from (
+                (mounted.get(end.device, ""), step.id, "what it ends at is up") for end in ends
+            )
+        yield from ((laid[label], step.id, "every wire is in") for label in step.sleeves)
+        for label in step.second:
+            yield laid[label], step.id, "laid first"
+            sleeves = sleeved.get(label, ())
+            yield from ((sleeve, step.id, "the sleeve before the second end") for sleeve in sleeves)
+            end = yard.second_end(yard.wires[label])
+            yield mounted.get(end.device, ""), step.id, "what it ends at is up"
+
+
+def _by_label(
+    steps: tuple[Step, ...], labels: Callable[[Step], Iterable[str]]
+) -> dict[str, list[str]]:
+    """The steps that do something to a wire, by its label."""
+    found: dict[str, list[str]] = {}
+    for step in steps:
+        for label in labels(step):
+            found.setdefault(label, []).append(step.id)
+    return found
 
 
 def _stage_rules(steps: tuple[Step, ...]) -> Iterator[Rule]:
@@ -107,8 +122,16 @@ def _stage_rules(steps: tuple[Step, ...]) -> Iterator[Rule]:
     for step in at["control"]:
         for earth in at["earths"]:
             yield earth.id, step.id, "the earth before the feed"
-    for step in (*at["mount"], *at["sleeves"], *at["earths"], *at["control"], *at["power"],
-                 *at["bench"], *at["holes"], *at["looms"]):  # fmt: skip
+    for step in (
+        *at["mount"],
+        *at["sleeves"],
+        *at["earths"],
+        *at["control"],
+        *at["power"],
+        *at["bench"],
+        *at["holes"],
+        *at["looms"],
+    ):
         yield step.id, closing.COVERS, "all joints are made"
     yield closing.COVERS, closing.TIDY, "then tidy"
     for step in at["battery"]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.build.steps.base import Step, Yard
-from ready_trail.core.devices.vehicle import FeedSpec
 from ready_trail.core.outcome import CircuitDesign
 
 OFF = "off"
@@ -31,44 +30,72 @@ def steps(yard: Yard) -> Iterator[Step]:
     """Yield one step for each vehicle wire to prove, then the dead vehicle, then the parts."""
     devices = yard.made.installation.devices
     for device in devices.values():
-        if not isinstance(device.spec, FeedSpec) and device.kind != "headlamps":
+        if not device.spec.is_signal:
             continue
         yield Step(
-            id=f"prove:{device.ref}", stage="prepare", site=yard.sites.of(device.ref),
+            id=f"prove:{device.ref}",
+            stage="prepare",
+            site=yard.sites.of(device.ref),
             title=f"Find and prove: {device.title}",
-            doing=(device.detail,
-                   "Meter in every key and light state; mark the wire with a label."),
-            tools=("meter", "label"), cautions=(AIR_BAGS,), minutes=10.0, refs=(device.ref,),
-        )  # fmt: skip
-    cautions = ["Negative off first, on last; insulate the free lug. Remove rings.", AIR_BAGS,
-                "Batteries give off explosive gas: no sparks, eye protection."]  # fmt: skip
+            doing=(
+                device.detail,
+                "Meter in every key and light state; mark the wire with a label.",
+            ),
+            tools=("meter", "label"),
+            cautions=(AIR_BAGS,),
+            minutes=10.0,
+            refs=(device.ref,),
+        )
+    cautions = [
+        "Negative off first, on last; insulate the free lug. Remove rings.",
+        AIR_BAGS,
+        "Batteries give off explosive gas: no sparks, eye protection.",
+    ]
     if yard.made.job.vehicle.nominal_v >= _PACK_V:
         cautions.append("48 V: maker's procedure, no bare tools, licensed practice where required.")
-    if any(p.kind == "battery" for p in yard.made.job.points):
+    if any(p.is_a.stores for p in yard.made.job.points):
         cautions.append("Two batteries: isolate both before work.")
     yield Step(
-        id=OFF, stage="prepare", site=yard.battery, title="Make the vehicle dead",
-        doing=("Key out, lights off, wait as the maker says.",
-               "Take off the battery negative and cover its lug."),
-        tools=("spanner", "insulating cap"), cautions=tuple(cautions), minutes=10.0,
-    )  # fmt: skip
+        id=OFF,
+        stage="prepare",
+        site=yard.battery,
+        title="Make the vehicle dead",
+        doing=(
+            "Key out, lights off, wait as the maker says.",
+            "Take off the battery negative and cover its lug.",
+        ),
+        tools=("spanner", "insulating cap"),
+        cautions=tuple(cautions),
+        minutes=10.0,
+    )
     for circuit in yard.made.circuits:
         if circuit.circuit.found is None:
             continue
         there = [c for c in yard.cuts.there if c.owner == circuit.circuit.id]
         yield Step(
-            id=f"look:{circuit.circuit.id}", stage="prepare",
+            id=f"look:{circuit.circuit.id}",
+            stage="prepare",
             site=yard.sites.by_ref.get(circuit.end_ref, yard.battery),
             title=f"Look over, as found: {circuit.circuit.name}",
-            doing=("Tug every joint; look for green, for heat, for bare copper and missing covers.",
-                   *_unrecorded(circuit),
-                   *(f"{c.label}: {c.from_words} to {c.to_words}, {c.conductor.label} {c.colour}"
-                     for c in there)),
-            tools=("lamp", "labels"), minutes=10.0 + len(there), circuits=(circuit.circuit.id,),
-        )  # fmt: skip
+            doing=(
+                "Tug every joint; look for green, for heat, for bare copper and missing covers.",
+                *_unrecorded(circuit),
+                *(
+                    f"{c.label}: {c.from_words} to {c.to_words}, {c.conductor.label} {c.colour}"
+                    for c in there
+                ),
+            ),
+            tools=("lamp", "labels"),
+            minutes=10.0 + len(there),
+            circuits=(circuit.circuit.id,),
+        )
     to_get = [line for line in yard.lines if line.to_get]
     yield Step(
-        id=GATHER, stage="bench", site=yard.sites.zone(""), title="Lay out the parts",
+        id=GATHER,
+        stage="bench",
+        site=yard.sites.zone(""),
+        title="Lay out the parts",
         doing=(f"Check {len(to_get)} kinds of parts against the parts list.",),
-        minutes=15.0, parts=tuple(line.key for line in to_get if line.group == "Labels"),
-    )  # fmt: skip
+        minutes=15.0,
+        parts=tuple(line.key for line in to_get if line.group == "Labels"),
+    )

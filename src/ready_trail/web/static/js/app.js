@@ -46,6 +46,18 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// A page that this device kept says so, and of when it is.
+const tellKept = () => {
+  const made = document.documentElement.dataset.kept;
+  const place = document.getElementById("kept-page");
+  if (made === undefined || !place) return;
+  const when = new Date(made);
+  const told = Number.isNaN(when.getTime()) ? "" : `, made ${when.toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}`;
+  place.textContent = `No connection: this is the page that this device kept${told}. Others may have changed it since.`;
+  place.hidden = false;
+};
+document.addEventListener("DOMContentLoaded", tellKept);
+
 document.addEventListener("click", (event) => {
   if (event.target.closest("#show-help")) document.getElementById("help").showModal();
 });

@@ -3,16 +3,19 @@
 // at once, and is sent in order as soon as the server answers. A key makes each count once.
 
 const QUEUE = "ready-trail-ticks";
+const REFUSED = "ready-trail-refused";
 const AGAIN_MS = 4000;
+const ASKED_MOST = 4000; // what a step asked, for the case that it is gone: a phone has little room
 
-const readQueue = () => {
+const readList = (name) => {
   try {
-    const kept = JSON.parse(localStorage.getItem(QUEUE) || "[]");
+    const kept = JSON.parse(localStorage.getItem(name) || "[]");
     return Array.isArray(kept) ? kept : [];
   } catch {
     return [];
   }
 };
+const readQueue = () => readList(QUEUE);
 
 const writeQueue = (ticks) => localStorage.setItem(QUEUE, JSON.stringify(ticks));
 
@@ -46,7 +49,7 @@ const askedOf = (row) => {
   const expects = [...row.querySelectorAll(".step-expects tr")].map(
     (line) => `${line.querySelector("th").textContent}: ${line.querySelector("td").textContent}`,
   );
-  return [title.textContent, ...lines, ...expects].join("\n");
+  return [title.textContent, ...lines, ...expects].join("\n").slice(0, ASKED_MOST);
 };
 
 const countUp = () => {
@@ -78,6 +81,16 @@ const tell = (words) => {
   if (!place) return;
   place.hidden = !words;
   place.textContent = words;
+  if (!readList(REFUSED).length) return;
+  const read = document.createElement("button");
+  read.type = "button";
+  read.className = "button is-small";
+  read.textContent = "I have read it";
+  read.addEventListener("click", () => {
+    localStorage.removeItem(REFUSED);
+    tellQueue(true);
+  });
+  place.append(" ", read);
 };
 
 let notes = [];
@@ -86,11 +99,21 @@ const tellQueue = (reached) => {
   const words = waiting
     ? `${waiting} tick${waiting === 1 ? "" : "s"} kept on this device${reached ? "" : "; no connection"}. ${waiting === 1 ? "It is" : "They are"} sent as soon as the server answers.`
     : "";
-  tell([refusal, words, ...notes].filter(Boolean).join(" "));
+  tell([refusal, words, ...notes, ...readList(REFUSED).map((tick) => tick.words)].filter(Boolean).join(" "));
+};
+
+// What the server cannot take is told until somebody has read it, and blocks nothing behind it.
+const setAside = (ticks, why) => {
+  const told = ticks.map((tick) => {
+    const title = (tick.asked || "").split("\n")[0] || tick.item;
+    return { key: tick.key, words: `“${title}” was not taken (${why[tick.key] || "the server refused it"}): tick it again.` };
+  });
+  localStorage.setItem(REFUSED, JSON.stringify([...readList(REFUSED), ...told].slice(-20)));
 };
 
 let refusal = "";
 let sending = false;
+let most = 100;
 const flush = async () => {
   if (sending) return;
   sending = true;
@@ -103,15 +126,14 @@ const flush = async () => {
       const url = queue[0].url;
       const batch = [];
       for (const tick of queue) {
-        if (tick.url !== url || batch.length === 100) break;
+        if (tick.url !== url || batch.length === most) break;
         batch.push(tick);
       }
-      const sent = new Set(batch.map((tick) => tick.key));
       let answer;
       try {
         answer = await fetch(url, {
           method: "POST",
-          headers: { "content-type": "application/json" },
+          headers: { "content-type": "application/json", "x-device-time": new Date().toISOString() },
           body: JSON.stringify(batch.map(({ url: _url, ...tick }) => tick)),
         });
       } catch {
@@ -127,14 +149,29 @@ const flush = async () => {
         break;
       }
       const told = (answer.headers.get("content-type") || "").includes("json") ? await answer.json() : {};
-      if (!answer.ok && answer.status !== 422 && answer.status !== 404) {
-        reached = false;
-        break;
+      const taken = new Set(told.taken || []);
+      const refused = told.refused || {};
+      const settled = (tick) => taken.has(tick.key) || tick.key in refused;
+      const bad = batch.filter((tick) => tick.key in refused);
+      if (!batch.some(settled)) {
+        // nothing of it was acknowledged: one by one, so that a bad one does not keep the others
+        if (batch.length > 1) {
+          most = 1;
+          continue;
+        }
+        if (![400, 404, 413, 422].includes(answer.status)) {
+          reached = false;
+          break;
+        }
+        bad.push(batch[0]);
+        refused[batch[0].key] = told.words || told.detail || "the server refused it";
       }
-      writeQueue(readQueue().filter((tick) => !sent.has(tick.key)));
-      if (!answer.ok) notes.push(told.words || told.detail || "The server did not take these ticks.");
-      else if (build() && build().dataset.build === url) paint(told);
+      setAside(bad, refused);
+      const gone = new Set([...taken, ...Object.keys(refused)]);
+      writeQueue(readQueue().filter((tick) => !gone.has(tick.key)));
+      if (told.states && build() && build().dataset.build === url) paint(told);
     }
+    most = 100;
   } finally {
     sending = false;
   }

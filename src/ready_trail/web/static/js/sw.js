@@ -31,12 +31,24 @@ const keepParts = async (cache, answer) => {
   }
 };
 
+// A kept page says that it is one, and when it was made.
+const asKept = async (kept) => {
+  const made = kept.headers.get("date") || "";
+  const text = (await kept.text()).replace(/<html\b/, `<html data-kept="${made.replace(/[^\w,: +-]/g, "")}"`);
+  return new Response(text, { status: kept.status, headers: kept.headers });
+};
+
 const fromNetwork = async (request) => {
   const cache = await caches.open(CACHE);
   const control = new AbortController();
   const timer = setTimeout(() => control.abort(), WAIT_MS);
   try {
     const answer = await fetch(request, { signal: control.signal });
+    if (answer.status === 403 || new URL(answer.url).pathname === "/pair") {
+      // this device was put out: what it kept of the workshop's jobs goes with its next contact
+      await caches.delete(CACHE);
+      return answer;
+    }
     if (answer.ok && !answer.redirected) {
       await cache.delete(request);
       await cache.put(request, answer.clone());
@@ -46,7 +58,7 @@ const fromNetwork = async (request) => {
     return answer;
   } catch (error) {
     const kept = (await cache.match(request)) || (await cache.match(request, { ignoreSearch: true }));
-    if (kept) return kept;
+    if (kept) return asKept(kept);
     throw error;
   } finally {
     clearTimeout(timer);

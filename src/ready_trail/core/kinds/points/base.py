@@ -1,0 +1,136 @@
+"""What a kind of distribution point is to everything else; one module a kind stands beside."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from ready_trail.core.forms import Asked
+from ready_trail.core.kinds.base import Seat
+
+_BUS, _POSITION = Seat(kind="ring", stud="M6"), Seat(kind="ferrule")
+_BUS_TERMINALS = frozenset({"bus", "in", "earth"})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PointKind:
+    """One kind of point.
+
+    Parameters
+    ----------
+    key, letter, words : str
+        Its name in documents, what its references begin with, and what people call it.
+    needs : mapping of str
+        Fields without which it cannot be designed, with what each one is.
+    fed_by_vehicle : bool
+        The vehicle feeds it, so that no feeder of ours is needed.
+    switches_its_positions : bool
+        A position is a protected, switched output by itself.
+    copies_signals : bool
+        Its outputs repeat lamp signals that it only senses.
+    is_one_stud : bool
+        All that starts there shares one stud.
+    holds_fuses, blades_only : bool
+        Fuses sit in it; blades alone where it takes no other family.
+    has_switches : bool
+        Hand switches sit in it, which feed little by themselves.
+    has_channel_bank : bool
+        Its channels share limits that its maker states.
+    taps_a_circuit : bool
+        It is a circuit of the vehicle's that others hang on already.
+    output_12_v : float or None
+        What its output holds on a 12 V system, where it makes a voltage of its own. [V]
+    keeps_output_v : bool
+        Its output has a nominal voltage of its own.
+    charges : bool
+        It charges what hangs on it.
+    stores : bool
+        It is a battery.
+    bus, position, earth : Seat
+        What wires end in at its bus and input, at its positions, and at its earth: as the bus
+        where nothing is said.
+    may_have_earth : bool
+        An earth bus may sit beside its positive one.
+    has_legends : bool
+        Its positions are shown by their legends.
+    gets_label : bool
+        It has a label of its own.
+    asks : tuple of Asked
+        What is stated of it besides what is stated of every point.
+    """
+
+    key: str
+    letter: str
+    words: str
+    needs: Mapping[str, str] = field(default_factory=dict)
+    fed_by_vehicle: bool = False
+    switches_its_positions: bool = False
+    copies_signals: bool = False
+    is_one_stud: bool = False
+    holds_fuses: bool = False
+    blades_only: bool = False
+    has_switches: bool = False
+    has_channel_bank: bool = False
+    taps_a_circuit: bool = False
+    output_12_v: float | None = None
+    keeps_output_v: bool = False
+    charges: bool = False
+    stores: bool = False
+    bus: Seat = _BUS
+    position: Seat = _POSITION
+    earth: Seat | None = None
+    has_legends: bool = False
+    may_have_earth: bool = False
+    gets_label: bool = True
+    asks: tuple[Asked, ...] = ()
+
+    @property
+    def fields(self) -> tuple[Asked, ...]:
+        """Everything that its form asks, its own first."""
+        return (*self.asks, *EVERY_POINT)
+
+    @property
+    def is_block(self) -> bool:
+        """Whether it is a block of fuses and nothing else."""
+        return self.blades_only and not self.has_switches
+
+    @property
+    def converts(self) -> bool:
+        """Whether it makes a voltage of its own from what feeds it."""
+        return self.output_12_v is not None
+
+    @property
+    def starts_a_system(self) -> bool:
+        """Whether what is behind it has a voltage source of its own."""
+        return self.converts or self.stores
+
+    def seat(self, terminal: str) -> Seat:
+        """Return what a wire ends in at a terminal."""
+        if terminal == "earth" and self.earth is not None:
+            return self.earth
+        return self.bus if terminal in _BUS_TERMINALS else self.position
+
+
+EVERY_POINT = (
+    Asked(path="total_a", title="Rated for, all together", unit="A"),
+    Asked(path="torque_nm", title="Its studs, tightened to", unit="N·m", blank="not stated"),
+    Asked(path="together_a", title="Runs together, if you know better", unit="A"),
+)
+OUTPUT_CHOICES = ((12, "12 V"), (24, "24 V"))
+WAKE_CHOICES = (("always", "always"), ("accessory", "accessory key"), ("run", "ignition"))
+MAKES_VOLTS = (
+    Asked(path="output_v", title="Output", choices=OUTPUT_CHOICES),
+    Asked(path="output_a", title="Gives at most", unit="A"),
+    Asked(path="cut_in_v", title="Cuts in at", unit="V"),
+    Asked(path="key", title="Enabled with", choices=WAKE_CHOICES),
+)
+"""What a converter and a charger are asked."""
+
+CONVERTER_SET_V = 13.2
+CHARGER_SET_V = 14.4
+"""What a converter's and a charger's output holds on a 12 V system (typical)."""
+
+BLOCK_BUS = Seat(kind="ring", stud="M6", usual_torque=True)
+BLOCK_POSITION = Seat(kind="ring", stud="M5", usual_torque=True)
+"""The bolts of blocks, of steel."""
+OUTPUT = {"output_a": "what this one gives at most"}

@@ -1,0 +1,33 @@
+"""The vehicle's own switched outputs for accessories."""
+
+from __future__ import annotations
+
+from ready_trail.core.forms import Asked
+from ready_trail.core.kinds.points.base import PointKind
+
+KIND = PointKind(
+    key="factory_bank",
+    letter="A",
+    words="factory bank",
+    fed_by_vehicle=True,
+    switches_its_positions=True,
+    has_channel_bank=True,
+    gets_label=False,
+    asks=(
+        Asked(path="continuous_a", title="Continuous loads, at most", unit="A"),
+        Asked(path="fuse_a", title="Fuses, at most", unit="A"),
+        Asked(
+            path="channel_ratio",
+            title="Of its fuse, a channel carries",
+            hint="the maker's share, such as 0.8 or 80 %; blank: the house's",
+        ),
+        Asked(
+            path="pass_through_mohm",
+            title="Spare wire into the cabin",
+            unit="mΩ",
+            hint="blank: it has none; about 15 for a usual one",
+        ),
+        Asked(path="pass_wires", title="Spare wires proved", usual=1),
+        Asked(path="pass_mm2", title="Area of each", unit="mm²", blank="not stated"),
+    ),
+)

@@ -1,0 +1,13 @@
+"""A box that repeats lamp signals without loading them."""
+
+from __future__ import annotations
+
+from ready_trail.core.kinds.points.base import PointKind
+
+KIND = PointKind(
+    key="isolator_box",
+    letter="I",
+    words="isolator box",
+    switches_its_positions=True,
+    copies_signals=True,
+)
