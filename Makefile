@@ -23,6 +23,9 @@ check: .venv/dev.ok ## format, lint, types, import directions
 bench: .venv/dev.ok .venv/apt.ok ## print measured speeds and sizes
 	$(RUN) scripts/bench.py
 
+search: .venv/dev.ok .venv/apt.ok ## run the property tests with new examples (`make test` draws the same each time)
+	$(RUN) -m pytest -q -n auto --hypothesis-profile search tests/core
+
 fuzz: .venv/fuzz.ok ## send odd requests to a real server and print what broke (N=, SEED=, API=)
 	$(RUN) scripts/fuzz.py
 
@@ -71,4 +74,4 @@ lock: .venv/run.ok ## pin the requirements anew
 	[ -z "$$need" ] || { $(SUDO) apt-get update -q && $(SUDO) env DEBIAN_FRONTEND=noninteractive \
 	  apt-get install -qy --no-install-recommends $$need; } && touch $@
 
-.PHONY: demo test check bench fuzz load mutants shots fmt schema schemes findings lock
+.PHONY: demo test check bench search fuzz load mutants shots fmt schema schemes findings lock

@@ -93,7 +93,7 @@ def test_every_wire_of_the_demo_jobs_reaches(name: str) -> None:
 
 
 @given(*ANY_JOB)
-@settings(max_examples=20, deadline=None, derandomize=True)
+@settings(max_examples=20, deadline=None)
 def test_every_wire_of_any_job_reaches(name: str, sequence: list[Edit]) -> None:
     job = edited(name, sequence)
     if job.layout is not None:

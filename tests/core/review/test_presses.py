@@ -83,8 +83,6 @@ def test_a_press_on_a_seeded_fault_changes_no_more_than_it_says(case: Case) -> N
 
 
 @given(installations())
-@settings(
-    max_examples=25, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
-)
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 def test_a_press_on_careless_work_changes_no_more_than_it_says(job: Job) -> None:
     check_presses(job)

@@ -179,6 +179,32 @@ def test_ways_out_lead_from_careless_work_to_sound_work(job: Job) -> None:
     assert [(e.fault.words, e.burns, e.burns_a) for e in burning(again)] == []
 
 
+def test_where_no_single_cable_loses_little_enough_two_are_offered() -> None:
+    way = tuple(segment("engine_bay", length_m) for length_m in (1.0, 3.0, 4.0))
+    job = apply(
+        Job(name="Long pull"),
+        AddAccessory(
+            accessory=AccessoryDraft(
+                name="Winch",
+                model="winch",
+                amps=410.0,
+                idle_a=70.0,
+                duty="momentary",
+                drop_class="tolerant",
+                use=Use(key="run", switch="Winch"),
+            ),
+            run=way,
+            back=Return(kind="wire"),
+        ),
+    )
+    made = design(job, CATALOGUE)
+    drop = next(f for f in made.circuits[0].findings if f.code == "path_drop")
+    assert [a.label for a in drop.actions] == ["Take 2 × 2/0 AWG"]
+    after = design(apply(job, drop.actions[0].edit), CATALOGUE).circuits[0]
+    assert "path_drop" not in {f.code for f in after.findings}
+    assert after.sizing.fuse == made.circuits[0].sizing.fuse
+
+
 def test_a_resistor_across_the_coil_is_in_netlist_and_words() -> None:
     job = job_with(use=Use(key="run", lights="high", switch="S1"), watts=100)
     bare = design(job, CATALOGUE).circuits[0]

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
+from itertools import chain
 
+from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import (
     Edit,
     FitGrommet,
@@ -18,7 +21,8 @@ from ready_trail.core.job import BATTERY, Return
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Finding, OutletDesign
 from ready_trail.core.review.base import Check, Context, at_battery, main_wire, releases
-from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
+from ready_trail.core.sizing import size
+from ready_trail.core.sizing.records import PATH_EXTRA_RATIO, Rung, Sizing
 
 AREA = "wire"
 _HOT_ZONE_C = 100.0
@@ -45,18 +49,19 @@ def check_conductor_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]
     )
 
 
-def check_path_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+def check_path_drop(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Drop of the whole path, and the accessory's own minimum voltage."""
-    request = design.sizing.request
     for end in design.outlets:
-        yield from _path_findings(design, end, PATH_EXTRA_RATIO * request.supply.nominal_v)
+        yield from _path_findings(design, end, context.catalogue)
 
 
-def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> Iterator[Finding]:
+def _path_findings(
+    design: CircuitDesign, end: OutletDesign, catalogue: Catalogue
+) -> Iterator[Finding]:
     profile = end.profile
     if profile is None or profile.steepest is None:
         return
-    limit_v = end.limit_v + extra_v
+    limit_v = end.limit_v + PATH_EXTRA_RATIO * design.sizing.request.supply.nominal_v
     largest, largest_v = profile.steepest
     if profile.path_drop_v > limit_v:
         yield Finding(
@@ -70,7 +75,7 @@ def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> 
             found=f"{profile.path_drop_v:.2f} V",
             allowed=f"{limit_v:.2f} V",
             actions=releases(design)
-            + _thicker(design, profile.path_drop_v - limit_v)
+            + _thicker(design, profile.path_drop_v - limit_v, catalogue)
             + _own_return(design),
         )
     minima = [a.min_v for a in end.outlet.accessories if a.min_v is not None]
@@ -85,7 +90,7 @@ def _path_findings(design: CircuitDesign, end: OutletDesign, extra_v: float) -> 
             found=f"{profile.load_v:.2f} V",
             allowed=f"at least {max(minima):.1f} V",
             actions=releases(design)
-            + _thicker(design, max(minima) - profile.load_v)
+            + _thicker(design, max(minima) - profile.load_v, catalogue)
             + _own_return(design)
             + _own_feed(design),
         )
@@ -107,19 +112,36 @@ def _own_return(design: CircuitDesign) -> tuple[Action, ...]:
     return (Action(label="Run a return wire", edit=edit),)
 
 
-def _thicker(design: CircuitDesign, less_v: float) -> tuple[Action, ...]:
-    """The first size that loses so much less in the copper, where one does."""
+def _thicker(design: CircuitDesign, less_v: float, catalogue: Catalogue) -> tuple[Action, ...]:
+    """The first size that loses so much less in the copper; two cables where no single one does."""
     sizing = design.sizing
     if sizing.chosen is None:
         return ()
     most_v = sizing.chosen.conductor_drop_v - less_v
     better = next(
-        (r for r in sizing.ladder if not r.rejects and r.conductor_drop_v <= most_v), None
+        (r for r in chain(sizing.ladder, _doubled(sizing, catalogue)) if _loses(r, most_v)), None
     )
     if better is None:
         return ()
     edit = HoldChoice(circuit_id=design.circuit.id, what="size", value=better.conductor.size)
     return (Action(label=f"Take {better.conductor.label}", edit=edit),)
+
+
+def _loses(rung: Rung, most_v: float) -> bool:
+    return not rung.rejects and rung.conductor_drop_v <= most_v
+
+
+def _doubled(sizing: Sizing, catalogue: Catalogue) -> Iterator[Rung]:
+    """Return what pairs of cables would do, one after the other; a run with branches has none."""
+    request = sizing.request
+    if request.path.branches:
+        return
+    for cable in catalogue.cables(request.wire.system, request.wire.kind):
+        if cable.count > 1:
+            held = replace(request.held, size=cable.size)
+            made = size(replace(request, held=held), catalogue)
+            if made.ok and made.chosen is not None:
+                yield made.chosen
 
 
 def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Finding]:
