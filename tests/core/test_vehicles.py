@@ -28,6 +28,12 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
         "Spray pump": ("direct", 5, "20"),
         "Path lamps": ("direct", 4, "18"),
     },
+    "disconnect_by_pulse": {
+        "Feeder of Slip block": ("direct", 30, "12"),
+        "Slip lamps": ("direct", 10, "16"),
+        "Bilge rinser": ("direct", 15, "16"),
+        "Gate receiver": ("direct", 3, "18"),
+    },
     "factory_channels": {
         "Ramp lamps": ("channel", 40, "10"),
         "Bilge pump": ("channel", 40, "10"),

@@ -84,12 +84,14 @@ class LoadPreset:
 class PointPreset:
     """A typical distribution point to start from; the real one's figures win.
 
-    ``ratings_a`` has one figure for all positions, or one for each. ``for_v`` is the vehicle
-    voltage that it is made for.
+    ``name`` is the short name that a new one gets, the label where it is blank; ``states`` what
+    its kind asks besides, by field. ``ratings_a`` has one figure for all positions, or one for
+    each. ``for_v`` is the vehicle voltage that it is made for.
     """
 
     key: str
     label: str
+    name: str
     group: str
     kind: str
     positions: int
@@ -105,6 +107,7 @@ class PointPreset:
     for_v: float | None
     switch_a: float | None
     lamp: str
+    states: Mapping[str, str]
     source: str
 
 
@@ -294,6 +297,7 @@ def _point_preset(row: dict[str, str]) -> PointPreset:
     return PointPreset(
         key=row["key"],
         label=row["label"],
+        name=row["name"] or row["label"],
         group=row["group"],
         kind=row["kind"],
         positions=int(row["positions"]),
@@ -309,6 +313,7 @@ def _point_preset(row: dict[str, str]) -> PointPreset:
         for_v=_optional(row["for_v"]),
         switch_a=_optional(row["switch_a"]),
         lamp=row["lamp"],
+        states=dict(s.split("=") for s in row["states"].split(";") if s),
         source=row["source"],
     )
 

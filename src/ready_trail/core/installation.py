@@ -6,7 +6,7 @@ A terminal is a node. Texts such as "K7 30" are made from it for people and read
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from ready_trail.core.conductors import (
@@ -15,7 +15,13 @@ from ready_trail.core.conductors import (
     wire_resistance_ohm,
 )
 from ready_trail.core.kinds.base import BATTERY_DEVICE, DeviceKind, node_of
-from ready_trail.core.netlist import Element, Network, Resistor
+from ready_trail.core.netlist import (
+    BATTERY_POSITIVE,
+    VEHICLE_POSITIVE,
+    Element,
+    Network,
+    Resistor,
+)
 from ready_trail.core.sizing.records import CONNECTOR_PAIR_OHM, CRIMP_OHM, LUG_OHM
 
 SLACK_RATIO = 0.08
@@ -219,6 +225,8 @@ class Installation:
 
     devices: Mapping[str, Device]
     wires: Mapping[str, Wire]
+    vehicle_node: str = BATTERY_POSITIVE
+    """Where the vehicle's own wiring takes its current."""
     _elements: dict[str, tuple[Element, ...]] = field(
         default_factory=dict, repr=False, compare=False
     )
@@ -234,7 +242,9 @@ class Installation:
                 devices.setdefault(device.ref, device)
             for wire in parts.wires:
                 wires.setdefault(wire.label, wire)
-        return cls(devices=devices, wires=wires)
+        parting = (r for r, d in devices.items() if d.spec.carries_vehicle)
+        node = next((node_of(ref, "bus") for ref in parting), BATTERY_POSITIVE)
+        return cls(devices=devices, wires=wires, vehicle_node=node)
 
     def of(self, owner: str) -> tuple[Wire, ...]:
         """Return the wires that one circuit brought."""
@@ -246,7 +256,10 @@ class Installation:
             if name in self.wires:
                 self._elements[name] = tuple(self.wires[name].resistors())
             else:
-                self._elements[name] = self.devices[name].elements()
+                self._elements[name] = tuple(
+                    replace(e, a=self.vehicle_node) if e.a == VEHICLE_POSITIVE else e
+                    for e in self.devices[name].elements()
+                )
         return self._elements[name]
 
     def words(self, terminal: Terminal) -> str:
@@ -254,7 +267,7 @@ class Installation:
         device = self.devices.get(terminal.device)
         if device is None or not device.name:
             return str(terminal)
-        return f"{device.name} {terminal.terminal}".strip()
+        return f"{device.name} {device.spec.terminal_words(terminal.terminal)}".strip()
 
     def netlist(self, nominal_v: float) -> Network:
         """Return the network; every element belongs to one wire or device. Made once."""

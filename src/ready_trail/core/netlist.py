@@ -15,6 +15,9 @@ from ready_trail.core.states import Closed
 
 GROUND = "0"
 BATTERY_POSITIVE = "bat_pos"
+VEHICLE_POSITIVE = "veh_pos"
+"""Where the vehicle's own wiring takes its current: the battery's post, or behind a disconnect."""
+
 
 ResistorKind = Literal["wire", "fuse", "joint", "chassis", "vehicle"]
 
@@ -175,6 +178,15 @@ class Network:
             e.closed.switch
             for e in self.elements
             if isinstance(e, SwitchContact) and e.closed.switch
+        )
+
+    @cached_property
+    def opened(self) -> frozenset[str]:
+        """Names of what opens a contact that is closed by itself: disconnects."""
+        return frozenset(
+            e.closed.unless
+            for e in self.elements
+            if isinstance(e, SwitchContact) and e.closed.unless
         )
 
     @cached_property

@@ -45,12 +45,16 @@ class VehicleState:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Closed:
-    """When a switch is closed: every condition that is given must hold."""
+    """When a switch is closed: every condition that is given must hold.
+
+    ``unless`` names what opens it: by itself it is closed.
+    """
 
     key: frozenset[str] | None = None
     lights: frozenset[str] | None = None
     switch: str | None = None
     signal: str | None = None
+    unless: str | None = None
 
     def holds(self, state: VehicleState) -> bool:
         """Return whether the switch is closed in this state."""
@@ -59,6 +63,7 @@ class Closed:
             and (self.lights is None or state.lights in self.lights)
             and (self.switch is None or self.switch in state.on)
             and (self.signal is None or self.signal in state.signals)
+            and (self.unless is None or self.unless not in state.on)
         )
 
 

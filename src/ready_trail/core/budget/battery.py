@@ -26,6 +26,16 @@ _PARKED_MA: dict[VehicleKind, float] = {"motorcycle": 3.0, "side_by_side": 5.0}
 _BASE_USUAL_A, _LIGHTS_USUAL_A, _BLOWER_A, _PARKED_USUAL_MA = 25.0, 12.0, 15.0, 35.0
 """A vehicle's own load: engine running, its lights, its blower, and parked; 12 V (house)."""
 
+_STARTING_A: dict[VehicleKind, float] = {
+    "motorcycle": 120.0,
+    "side_by_side": 180.0,
+    "saloon": 250.0,
+    "wagon": 300.0,
+    "lorry": 900.0,
+}
+_STARTING_USUAL_A = 400.0
+"""What a starter takes while it turns the engine, at 12 V (typical)."""
+
 _ACCEPTS: dict[str, float] = {"flooded": 0.2, "agm": 0.3, "lithium": 0.5}
 _TAPER_FROM: dict[str, float] = {"flooded": 0.8, "agm": 0.8, "lithium": 0.95}
 _EFFICIENCY: dict[str, float] = {"flooded": 0.85, "agm": 0.9, "lithium": 0.98}
@@ -108,6 +118,13 @@ def own_load_a(vehicle: Vehicle, engine: Engine, lights: str, *, key: str, blowe
     elif lights == "side":
         load_a += share * 0.3 * _LIGHTS_A.get(vehicle.kind, _LIGHTS_USUAL_A)
     return load_a + (share * _BLOWER_A if blower else 0.0)
+
+
+def starting_a(vehicle: Vehicle) -> float:
+    """Return what the starter takes while it turns the engine. [A]"""
+    if vehicle.starting_a is not None:
+        return vehicle.starting_a
+    return _STARTING_A.get(vehicle.kind, _STARTING_USUAL_A) * 12.0 / vehicle.nominal_v
 
 
 def parked_a(vehicle: Vehicle) -> float:

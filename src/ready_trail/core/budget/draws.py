@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ready_trail.core.job.accessory import Accessory
@@ -125,10 +126,12 @@ def parked_draw_a(accessory: Accessory, nominal_v: float) -> float:
     return max(stated_a, _mean_a(accessory, usual_ratio(accessory), nominal_v))
 
 
-def standby_a(job: Job, tree: Tree) -> dict[str, float]:
-    """Return what accessories draw while all is parked, summed for each battery. [A]"""
+def standby_a(job: Job, tree: Tree, circuits: Iterable[Circuit] | None = None) -> dict[str, float]:
+    """Return what accessories draw while all is parked, summed for each battery: of all circuits,
+    or of those named. [A]
+    """
     found: dict[str, float] = {}
-    for circuit in job.circuits:
+    for circuit in job.circuits if circuits is None else circuits:
         if not circuit.accessory_ids:
             continue
         bank, factor = bank_behind(circuit, tree)

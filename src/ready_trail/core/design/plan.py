@@ -24,6 +24,7 @@ from ready_trail.core.design.shared import (
     SwitchUse,
     control_conductor,
     point_parts,
+    pulse_parts,
     references,
     switch_parts,
     vehicle_parts,
@@ -32,7 +33,7 @@ from ready_trail.core.errors import CoreError
 from ready_trail.core.installation import Parts, Terminal
 from ready_trail.core.job import BATTERY, Circuit, Job
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
-from ready_trail.core.kinds.point import BUS, EARTH, channel_terminal, vehicle_feed_ohm
+from ready_trail.core.kinds.point import BUS, EARTH, channel_terminal
 from ready_trail.core.netlist import RelayContact, Resistor, SwitchContact
 from ready_trail.core.outcome import Plan, Planned
 from ready_trail.core.relays import with_coil_resistor
@@ -111,7 +112,7 @@ def _ahead(plan: Plan, circuit: Circuit) -> Upstream | None:
     total = NOTHING_AHEAD
     if root is not None and root.fed_by_vehicle:
         amps = plan.currents.total_a(root) + root.carries_a
-        feed_ohm = vehicle_feed_ohm(root.fuse_a)
+        feed_ohm = root.feed_ohm
         total = Upstream(resistance_ohm=feed_ohm, conductor_drop_v=0.0, path_drop_v=amps * feed_ohm)
     leader = plan.job.leader(circuit)
     if leader.id != circuit.id and leader.id in plan.circuits:
@@ -320,6 +321,9 @@ def _share(plan: Plan, shared: dict[str, Parts], catalogue: Catalogue) -> None:
         lamps = lamp_parts(point, ref, plan.job, catalogue)
         if lamps is not None:
             shared[lamps.owner] = lamps
+        pulsed = pulse_parts(point, plan.tree, plan.refs, catalogue)
+        if pulsed is not None:
+            shared[pulsed.owner] = pulsed
     for circuit in plan.job.circuits:
         planned = plan.circuits[circuit.id]
         switch = plan.job.switch(planned.use.switch) if planned.use.switch else None
@@ -332,7 +336,7 @@ def _share(plan: Plan, shared: dict[str, Parts], catalogue: Catalogue) -> None:
         to_switch_m = circuit.control_switch_m or circuit.control_m / 2
         asked = SwitchUse(
             switch=switch,
-            circuit=circuit,
+            number=circuit.number,
             use=planned.use,
             feed_m=min(to_switch_m, circuit.control_m - 0.02),
             zone=segment.zone,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor, ampacity_a
@@ -11,17 +11,18 @@ from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.request import channel_fuse
 from ready_trail.core.errors import TableError
 from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
-from ready_trail.core.job import BATTERY, Circuit, Job, Point, Switch, Use
+from ready_trail.core.job import BATTERY, Job, Point, Switch, Use
 from ready_trail.core.kinds.battery import BatterySpec
 from ready_trail.core.kinds.earth import CHASSIS_OHM, EarthSpec
 from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
 from ready_trail.core.kinds.point import (
     BUS,
+    COIL,
+    PULSES,
     ChannelSpec,
     ConverterSpec,
     PointSpec,
     channel_terminal,
-    vehicle_feed_ohm,
 )
 from ready_trail.core.kinds.switch import LAMP, SwitchSpec
 from ready_trail.core.schemes.control import headlamps, vehicle_feed
@@ -39,6 +40,8 @@ _LINK_M = 0.05
 _MOST_FOR_105_C = 85.0
 """Above this air a control wire takes the hotter class, to keep 20 K of rise (house). [°C]"""
 _CHANNEL_DROP_V = 0.10
+_PULSE_A, _PULSE_M, _PULSE_FEED_M = 4.0, 2.5, 2.0
+"""What a latching coil takes for its half second, and the usual ways of its wires (house)."""
 
 
 def references(job: Job) -> dict[str, str]:
@@ -80,14 +83,18 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
             cut_in_v=point.cut_in_v or 10.0 * in_v / 12.0,
             enabled=closed_when(Use(key=point.key, lights=point.lights)),
         )
-    live = Use(key=point.key, lights=point.lights)
+    live = closed_when(Use(key=point.key, lights=point.lights))
+    if point.is_a.parts_battery:
+        live = replace(live, unless=point.opened)
     spec = PointSpec(
         is_a=point.is_a,
         channels=_channels(point, tree, catalogue),
         has_earth=point.earth_bus or point.starts_a_system,
         senses=tuple(_sensed(point, tree)),
-        vehicle_feed=closed_when(live) if point.fed_by_vehicle else None,
-        feed_ohm=vehicle_feed_ohm(point.fuse_a),
+        vehicle_feed=live if point.fed_by_vehicle else None,
+        feed_ohm=point.feed_ohm,
+        pulse_ohm=tree.job.vehicle.nominal_v / _PULSE_A if point.pulse_switch else None,
+        vehicle_behind=point.vehicle_behind,
         converter=converter,
         battery_ohm=point.battery.resistance_mohm * 1e-3 if point.battery else None,
         battery_v=12.7 * ratio,
@@ -217,10 +224,12 @@ def control_conductor(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SwitchUse:
-    """A hand switch that feeds coils: who uses it first, and the run from its signal to it."""
+    """A hand switch that feeds coils: the number of who uses it first, which gives the colour, and
+    the run from its signal to it.
+    """
 
     switch: Switch
-    circuit: Circuit
+    number: int
     use: Use
     feed_m: float
     zone: str
@@ -279,7 +288,7 @@ def switch_parts(
                 conductor=conductor,
                 insulation_c=class_c,
                 pieces=(piece,),
-                colour=control_colour(asked.circuit.number) if role == "control" else "BK",
+                colour=control_colour(asked.number) if role == "control" else "BK",
             )
         )
 
@@ -313,14 +322,79 @@ def switch_parts(
     return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires))
 
 
+def pulse_parts(
+    point: Point, tree: Tree, refs: Mapping[str, str], catalogue: Catalogue
+) -> Parts | None:
+    """Return the switch that works a disconnect, with its wires; None where a hand does.
+
+    Its feed comes from the battery's side: from behind it could never be closed again.
+    """
+    job = tree.job
+    switch = job.switch(point.pulse_switch)
+    if switch is None:
+        return None
+    zone = catalogue.zones[point.zone]
+    asked = SwitchUse(
+        switch=switch,
+        number=point.number,
+        use=Use(key="always"),
+        feed_m=_PULSE_FEED_M,
+        zone=point.zone,
+        ambient_c=zone.ambient_c,
+    )
+    made = switch_parts(asked, tree, refs, catalogue)
+    ref, wires = refs[point.id], list(made.wires)
+    class_c = made.wires[0].insulation_c
+    conductor = made.wires[0].conductor
+    earths, earth = _earth_beside(job, f"G{point.number}Q", point.id, point.zone)
+    outputs = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws).outputs
+    runs = [
+        ("control", Terminal(device=made.owner, terminal=out), Terminal(device=ref, terminal=pulse))
+        for out, pulse in zip(outputs, PULSES, strict=False)
+    ]
+    runs.append(("control_return", Terminal(device=ref, terminal=COIL), earth))
+    for at, (role, start, end) in enumerate(runs, start=1):
+        length_m = _PULSE_M if role == "control" else _LAMP_EARTH_M
+        piece = Piece(
+            zone=point.zone,
+            ambient_c=zone.ambient_c,
+            conductor_c=zone.ambient_c,
+            length_m=length_m,
+            loaded_conductors=1,
+        )
+        wires.append(
+            Wire(
+                label=f"{made.owner}-W{len(wires) + 1}",
+                owner=made.owner,
+                role=role,  # type: ignore[arg-type]
+                start=start,
+                end=end,
+                conductor=conductor,
+                insulation_c=class_c,
+                colour="BK" if role == "control_return" else control_colour(asked.number + at),
+                pieces=(piece,),
+            )
+        )
+    return replace(
+        made,
+        devices=(*made.devices, *earths),
+        wires=tuple(wires),
+        needs=tuple(dict.fromkeys((*made.needs, point.id))),
+    )
+
+
 def _lamp_earth(job: Job, switch: Switch, zone: str) -> tuple[list[Device], Terminal]:
-    """Where a switch's own lamp is earthed: on the dash, or at the battery in a composite body."""
+    """Where a switch's own lamp is earthed."""
+    return _earth_beside(job, f"G{switch.number}S", f"S{switch.number}", zone)
+
+
+def _earth_beside(job: Job, ref: str, owner: str, zone: str) -> tuple[list[Device], Terminal]:
+    """An earth on the metal beside it, or the battery's post in a composite body."""
     if job.vehicle.body == "composite":
         return [], Terminal(device="BAT", terminal="-")
-    ref = f"G{switch.number}S"
     earth = Device(
         ref=ref,
-        owner=f"S{switch.number}",
+        owner=owner,
         label="Earth point",
         zone=zone,
         detail="clean metal, bolted lug",

@@ -57,7 +57,8 @@ class AddSupply(Edit):
         """Return the job with the point and its feeder."""
         number = next_number(job)
         point = Point.model_validate({**dict(self.point), "id": f"p{number}", "number": number})
-        job = rebuilt(job, last_number=number, points=(*job.points, point))
+        job = _with_pulse(rebuilt(job, last_number=number), point)
+        job = rebuilt(job, points=(*job.points, point))
         if self.fed and not point.fed_by_vehicle:
             job = FeedPoint(
                 point_id=point.id,
@@ -147,13 +148,15 @@ class ChangePoint(Edit):
                 raise EditRefusedError(
                     "positions", f"position {start.position} feeds {circuit.name}; move that first"
                 )
+        job = _with_pulse(job, point)
         points = tuple(point if p.id == point.id else p for p in job.points)
         feeder = job.feeder_of(point.id)
         circuits = job.circuits
         if feeder is not None and feeder.name == f"Feeder of {before.name}"[:80]:
             named = rebuilt(feeder, name=f"Feeder of {point.name}"[:80])
             circuits = tuple(named if c.id == feeder.id else c for c in circuits)
-        return rebuilt(job, points=points, circuits=circuits)
+        job = rebuilt(job, points=points, circuits=circuits)
+        return without_idle_switches(job, before.pulse_switch)
 
     def title(self, job: Job) -> str:
         """Say which one."""
@@ -207,13 +210,14 @@ class RemoveSupply(Edit):
             rebuilt(s, panel=None, position="") if s.panel == point.id else s for s in job.switches
         )
         points = tuple(p for p in job.points if p.id != point.id)
-        return rebuilt(
+        job = rebuilt(
             job,
             last_number=max(job.last_number, next_number(job) - 1),
             points=points,
             circuits=circuits,
             switches=switches,
         )
+        return without_idle_switches(job, point.pulse_switch)
 
     def title(self, job: Job) -> str:
         """Say which one."""
@@ -455,6 +459,10 @@ class ChangeSwitch(Edit):
                 )
                 for a in job.accessories
             )
+            changes["points"] = tuple(
+                rebuilt(p, pulse_switch=after.name) if p.pulse_switch == before.name else p
+                for p in job.points
+            )
             changes["circuits"] = tuple(
                 c if c.use is None else c.model_copy(update={"use": moved(c.use)})
                 for c in job.circuits
@@ -574,6 +582,23 @@ def _feeder_run(job: Job, point: Point) -> tuple[Segment, ...]:
         return (Segment(zone=point.zone, length_m=0.5),)
     near = likely_run(job.vehicle.kind, "cabin")[:1]
     return (*near, Segment(zone=point.zone, length_m=1.5))
+
+
+def _with_pulse(job: Job, point: Point) -> Job:
+    """Return the job with the switch that works a disconnect: a new one springs back both ways."""
+    if not point.pulse_switch:
+        return job
+    if not point.is_a.parts_battery:
+        raise EditRefusedError("pulse_switch", "a pulse works a battery disconnect alone")
+    known = job.switch(point.pulse_switch)
+    if known is None:
+        new = Switch(name=point.pulse_switch, throws=2, momentary=True, guarded=True)
+        return with_switch(job, point.pulse_switch, new)
+    if known.throws != 2:
+        raise EditRefusedError(
+            "pulse_switch", f"{known.name} has one side; it takes one for each pulse: off-I-II"
+        )
+    return job
 
 
 def _with_position(job: Job, start: Channel, circuit: Circuit | None = None) -> Channel:

@@ -155,6 +155,10 @@ class Job(Stated):
                 yield f"the switch {use.switch} has no side {use.throw}"
             if use.channel is not None and use.channel.point not in points:
                 yield f"no point {use.channel.point} gives this trigger"
+        for point in self.points:
+            pulse = by_name.get(point.pulse_switch)
+            if pulse is not None and pulse.throws != 2:
+                yield f"the switch {pulse.name} has one side; {point.name} wants one for each pulse"
         for switch in self.switches:
             if switch.panel is not None and switch.panel not in points:
                 yield f"the switch {switch.name} sits in a panel that is not there"
@@ -226,6 +230,9 @@ class Job(Stated):
             for a in self.accessories
             for w in a.inputs
             if w.ends == "switch"
+        )
+        own += tuple(
+            Use(key="always", switch=p.pulse_switch) for p in self.points if p.pulse_switch
         )
         return own + tuple(c.use for c in self.circuits if c.use is not None)
 

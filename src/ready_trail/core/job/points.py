@@ -32,7 +32,12 @@ from ready_trail.core.job.parts import (
     _whole,
 )
 from ready_trail.core.job.vehicle import Battery
-from ready_trail.core.kinds.points import POINT_KINDS, PointKind, known_kind
+from ready_trail.core.kinds.points import (
+    POINT_KINDS,
+    PointKind,
+    known_kind,
+    vehicle_feed_ohm,
+)
 
 BATTERY = "battery"
 """Id of the vehicle's own battery, the root of every tree."""
@@ -44,6 +49,10 @@ PointKindName = Annotated[
 Amps = Annotated[float, Field(ge=0.5, le=1000)]
 PositionName = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=12), Readable
+]
+
+SwitchName = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), Readable
 ]
 
 
@@ -69,7 +78,9 @@ class Point(Stated):
     ``lights`` tell when the vehicle feeds it, for a bank or a tapped circuit.
     ``pass_through_mohm`` is the resistance of one of the vehicle's own spare wires into the cabin,
     where a factory bank has such; ``pass_wires`` how many were proved, ``pass_mm2`` their area:
-    each takes one channel.
+    each takes one channel. Of a disconnect, ``pulse_switch`` names the switch that works it (by
+    hand where it is blank), ``vehicle_behind`` tells whether the vehicle itself hangs behind it,
+    ``cranking_a`` and ``surge_a`` what it bears while the engine is cranked and for a minute.
     """
 
     id: Ident
@@ -92,6 +103,11 @@ class Point(Stated):
     pass_through_mohm: Annotated[float, Field(ge=0.1, le=1000)] | None = None
     pass_wires: Annotated[int, Field(ge=1, le=8), BeforeValidator(_whole)] = 1
     pass_mm2: Annotated[float, Field(ge=0.3, le=50)] | None = None
+    pulse_switch: SwitchName | Literal[""] = ""
+    vehicle_behind: bool = True
+    surge_a: Annotated[float, Field(ge=1, le=10_000)] | None = None
+    cranking_a: Annotated[float, Field(ge=1, le=10_000)] | None = None
+    upright: bool = False
     channel_ratio: Annotated[float, Field(ge=0.3, le=1)] | None = None
     cut_in_v: Annotated[float, Field(ge=3, le=100)] | None = None
     battery: Battery | None = None
@@ -127,6 +143,16 @@ class Point(Stated):
         return self.is_a.fed_by_vehicle
 
     @property
+    def feed_ohm(self) -> float:
+        """What stands between it and the battery, of what the vehicle feeds. [Ω]"""
+        return self.is_a.feed_ohm or vehicle_feed_ohm(self.fuse_a)
+
+    @property
+    def opened(self) -> str:
+        """What people do to it when they open it, as a name among what is on."""
+        return f"{self.name} opened"
+
+    @property
     def switches_its_positions(self) -> bool:
         """Whether a position is a protected, switched output by itself."""
         return self.is_a.switches_its_positions
@@ -157,9 +183,7 @@ class PrintedPin(Stated):
 class Switch(Stated):
     """A hand switch: alone, or in a panel. Circuits that name the same switch share it."""
 
-    name: Annotated[
-        str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), Readable
-    ]
+    name: SwitchName
     number: Number = 1
     rating_a: Annotated[float, Field(ge=0.1, le=500)] = 20.0
     surge_a: Annotated[float, Field(ge=0.1, le=5000)] | None = None

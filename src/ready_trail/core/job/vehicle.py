@@ -26,7 +26,7 @@ class Vehicle(Stated):
     """What kind of vehicle it is and how its electrics behave.
 
     ``base_a`` is what it draws itself with the engine running, ``parked_ma`` what it draws while
-    it is parked; left out, both follow from its kind.
+    it is parked, ``starting_a`` what its starter takes; left out, they follow from its kind.
     """
 
     kind: VehicleKind = "pickup"
@@ -36,6 +36,7 @@ class Vehicle(Stated):
     charging_a: Annotated[float, Field(ge=0, le=600)] = 100.0
     base_a: Annotated[float, Field(ge=0, le=300)] | None = None
     parked_ma: Annotated[float, Field(ge=0, le=5000)] | None = None
+    starting_a: Annotated[float, Field(ge=20, le=3000)] | None = None
     body: Literal["steel", "composite"] = "steel"
     headlamps: Literal["positive", "earth"] = "positive"
     headlamp_common: Literal["always", "with_lights"] = "always"

@@ -72,6 +72,8 @@ class DeviceKind:
     """The terminal at which it is told to close; empty where nothing tells it."""
     coil_apart: ClassVar[bool] = False
     """Whether its coil is drawn apart from its contact, each on its own line."""
+    carries_vehicle: ClassVar[bool] = False
+    """Whether the vehicle's own wiring hangs behind it."""
     gets_label: ClassVar[bool] = False
     """Whether it has a label of its own."""
     is_bought: ClassVar[bool] = False
@@ -125,6 +127,10 @@ class DeviceKind:
     def spliced(self, terminal: str) -> bool:
         """Return whether a wire goes bare into a splice there."""
         return False
+
+    def terminal_words(self, terminal: str) -> str:
+        """Return what people call a terminal."""
+        return terminal
 
     def spot(self, terminal: str) -> str:
         """Return what a kit's paper would call a terminal, or an empty text."""

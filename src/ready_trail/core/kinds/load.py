@@ -11,8 +11,8 @@ from ready_trail.core.kinds.around import ACCESSORIES, ON_VEHICLE, Around, Part,
 from ready_trail.core.kinds.base import At, DeviceKind, Seat
 from ready_trail.core.loads import Load
 from ready_trail.core.netlist import (
-    BATTERY_POSITIVE,
     GROUND,
+    VEHICLE_POSITIVE,
     Element,
     LoadElement,
     Resistor,
@@ -80,7 +80,7 @@ class LoadSpec(DeviceKind):
         if self.own_feed is not None:
             yield SwitchContact(
                 name=f"{name}_own",
-                a=BATTERY_POSITIVE,
+                a=VEHICLE_POSITIVE,
                 b=at(self.loads[0].plus),
                 ohm=_OWN_FEED_OHM,
                 closed=self.own_feed,

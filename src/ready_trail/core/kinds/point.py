@@ -14,6 +14,7 @@ from ready_trail.core.kinds.points import PointKind
 from ready_trail.core.netlist import (
     BATTERY_POSITIVE,
     GROUND,
+    VEHICLE_POSITIVE,
     ConverterInput,
     Element,
     Resistor,
@@ -24,19 +25,13 @@ from ready_trail.core.states import Closed
 
 BUS = "bus"
 EARTH = "earth"
-_UNKNOWN_FEED_OHM = 0.010
-_FEED_DROP_V = 0.15
-"""The vehicle's own wiring up to a bank or a tapped circuit, at its own fuse (house). [V]"""
+PULSES, COIL = ("on", "off"), "coil"
+"""Where a pulse closes and opens a disconnect that latches, and the other end of both coils."""
 
 _CHANNEL_OHM = 0.010
 _SOURCE_OHM = 0.010
 _SENSE_OHM = 10_000.0
 """What an isolator draws from a lamp signal, or a converter from its enable wire (house). [Ω]"""
-
-
-def vehicle_feed_ohm(fuse_a: float | None) -> float:
-    """Resistance of the vehicle's own feed to a bank or tapped circuit behind a fuse. [ohm]"""
-    return _FEED_DROP_V / fuse_a if fuse_a else _UNKNOWN_FEED_OHM
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,24 +54,32 @@ class PointSpec(DeviceKind):
 
     ``vehicle_feed`` is set for what the vehicle feeds; ``converter`` for what starts a new
     system from its input; ``battery_ohm`` for a second battery on the bus; ``senses`` for the
-    terminals at which an isolator follows lamp signals, or a converter is enabled.
+    terminals at which an isolator follows lamp signals, or a converter is enabled;
+    ``pulse_ohm`` for the coils of a disconnect that latches.
     """
 
     is_a: PointKind
     channels: tuple[ChannelSpec, ...] = ()
     has_earth: bool = False
     vehicle_feed: Closed | None = None
-    feed_ohm: float = _UNKNOWN_FEED_OHM
+    feed_ohm: float = 0.0
     converter: ConverterSpec | None = None
     battery_ohm: float | None = None
     battery_v: float = 12.7
     senses: tuple[str, ...] = ()
+    pulse_ohm: float | None = None
+    vehicle_behind: bool = False
     is_point: ClassVar[bool] = True
 
     @property
     def kind(self) -> str:  # type: ignore[override]
         """The kind of point."""
         return self.is_a.key
+
+    @property
+    def carries_vehicle(self) -> bool:  # type: ignore[override]
+        """Whether it parts the vehicle itself from its battery."""
+        return self.is_a.parts_battery and self.vehicle_behind
 
     @property
     def gets_label(self) -> bool:  # type: ignore[override]
@@ -88,7 +91,8 @@ class PointSpec(DeviceKind):
         into = ("in",) if self.converter is not None else ()
         earth = (EARTH,) if self.has_earth else ()
         channels = (channel_terminal(c.position) for c in self.channels)
-        return (*into, BUS, *channels, *self.senses, *earth)
+        pulses = (*PULSES, COIL) if self.pulse_ohm is not None else ()
+        return (*into, BUS, *channels, *self.senses, *pulses, *earth)
 
     def passes(self) -> tuple[tuple[str, str], ...]:
         """Return bus to each channel."""
@@ -100,7 +104,7 @@ class PointSpec(DeviceKind):
         if self.vehicle_feed is not None:
             yield SwitchContact(
                 name=f"{name}_feed",
-                a=BATTERY_POSITIVE,
+                a=BATTERY_POSITIVE if self.is_a.parts_battery else VEHICLE_POSITIVE,
                 b=at(BUS),
                 ohm=self.feed_ohm,
                 closed=self.vehicle_feed,
@@ -128,6 +132,15 @@ class PointSpec(DeviceKind):
                 limit_a=made.limit_a,
                 fed_by=f"{name}_in",
             )
+        if self.pulse_ohm is not None:
+            for pulse in PULSES:
+                yield Resistor(
+                    name=f"{name}_{pulse}",
+                    a=at(pulse),
+                    b=at(COIL),
+                    ohm=self.pulse_ohm,
+                    kind="vehicle",
+                )
         for number, terminal in enumerate(self.senses, start=1):
             yield Resistor(
                 name=f"{name}_sense{number}",
@@ -151,20 +164,30 @@ class PointSpec(DeviceKind):
             )
 
     def seat(self, terminal: str, conductor: Conductor) -> Seat:
-        """Return what its kind has there."""
-        return self.is_a.seat(terminal)
+        """Return what its kind has there; a coil has small blades."""
+        return Seat(kind="blade_6_3") if terminal in (*PULSES, COIL) else self.is_a.seat(terminal)
+
+    def terminal_words(self, terminal: str) -> str:
+        """Return a bus by what people call it."""
+        return self.is_a.bus_words if terminal == BUS else terminal
 
     def spot(self, terminal: str) -> str:
         """Return source or earth."""
         return "earth" if terminal in ("-", EARTH) else "source"
 
     def parts(self, around: Around) -> Iterator[Part]:
-        """Yield the point; one that the vehicle feeds is there already."""
-        if around.point is None or self.is_a.fed_by_vehicle:
+        """Yield the point; one that belongs to the vehicle is there already."""
+        if around.point is None or self.is_a.is_there:
             yield around.on_vehicle()
             return
         name, words = around.point
         yield Part(key=point_key(name), group=POINTS, label=f"{name}: {words}, {around.detail}")
+        if self.is_a.parts_battery:
+            yield Part(
+                key="battery-link",
+                group=POINTS,
+                label=f"Link from the battery's post to {name}, as thick as the battery cable",
+            )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

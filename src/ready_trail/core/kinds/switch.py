@@ -40,11 +40,11 @@ class SwitchSpec(DeviceKind):
 
     def passes(self) -> tuple[tuple[str, str], ...]:
         """Return feed to each output."""
-        return tuple(("1", out) for out in self._outputs())
+        return tuple(("1", out) for out in self.outputs)
 
     def elements(self, at: At, name: str) -> Iterator[Element]:
         """Yield a contact for each output."""
-        for out in self._outputs():
+        for out in self.outputs:
             single = self.throws == 1
             yield SwitchContact(
                 name=name if single else f"{name}_{out.lower()}",
@@ -57,13 +57,15 @@ class SwitchSpec(DeviceKind):
         if self.lamp_ohm is not None:
             yield Resistor(
                 name=f"{name}_lamp",
-                a=at(self._outputs()[0]),
+                a=at(self.outputs[0]),
                 b=at(LAMP),
                 ohm=self.lamp_ohm,
                 kind="vehicle",
             )
 
-    def _outputs(self) -> tuple[str, ...]:
+    @property
+    def outputs(self) -> tuple[str, ...]:
+        """Its output, or both of an off-I-II switch."""
         return ("2",) if self.throws == 1 else ("I", "II")
 
     def limit_a(self, ambient_c: float) -> float | None:

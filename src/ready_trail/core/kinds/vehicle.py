@@ -12,8 +12,8 @@ from typing import Literal
 from ready_trail.core.kinds.base import At, DeviceKind
 from ready_trail.core.loads import Load
 from ready_trail.core.netlist import (
-    BATTERY_POSITIVE,
     GROUND,
+    VEHICLE_POSITIVE,
     Element,
     LoadElement,
     Resistor,
@@ -46,7 +46,7 @@ class FeedSpec(DeviceKind):
     def elements(self, at: At, name: str) -> Iterator[Element]:
         """Yield the vehicle's own switch and wiring."""
         yield SwitchContact(
-            name=name, a=BATTERY_POSITIVE, b=at("1"), ohm=_FEED_OHM, closed=self.closed
+            name=name, a=VEHICLE_POSITIVE, b=at("1"), ohm=_FEED_OHM, closed=self.closed
         )
 
     def spot(self, terminal: str) -> str:
@@ -76,18 +76,18 @@ class HeadlampsSpec(DeviceKind):
         """Yield lamps and the vehicle's light switch."""
         low, high = at("low"), at("high")
         if self.side == "positive":
-            yield self._contact(f"{name}_sw_low", BATTERY_POSITIVE, low, WITH_LOW)
-            yield self._contact(f"{name}_sw_high", BATTERY_POSITIVE, high, WITH_HIGH)
+            yield self._contact(f"{name}_sw_low", VEHICLE_POSITIVE, low, WITH_LOW)
+            yield self._contact(f"{name}_sw_high", VEHICLE_POSITIVE, high, WITH_HIGH)
             yield self._lamp(f"{name}_lamp_low", _LAMP_LOW_W, low, GROUND)
             yield self._lamp(f"{name}_lamp_high", _LAMP_HIGH_W, high, GROUND)
             return
         common = at("common")
         if self.common_always:
             yield Resistor(
-                name=f"{name}_feed", a=BATTERY_POSITIVE, b=common, ohm=_FEED_OHM, kind="vehicle"
+                name=f"{name}_feed", a=VEHICLE_POSITIVE, b=common, ohm=_FEED_OHM, kind="vehicle"
             )
         else:
-            yield self._contact(f"{name}_feed", BATTERY_POSITIVE, common, WITH_HEADLAMPS)
+            yield self._contact(f"{name}_feed", VEHICLE_POSITIVE, common, WITH_HEADLAMPS)
         yield self._lamp(f"{name}_other", _LAMPS_ON_COMMON_W, common, GROUND)
         yield self._lamp(f"{name}_lamp_low", _LAMP_LOW_W, common, low)
         yield self._lamp(f"{name}_lamp_high", _LAMP_HIGH_W, common, high)

@@ -14,6 +14,7 @@ from ready_trail.core.outcome import CircuitDesign, Design, Finding, Plan
 from ready_trail.core.review import (
     branches,
     charging,
+    disconnect,
     excess,
     functions,
     heat,
@@ -46,7 +47,7 @@ OWN: tuple[Check, ...] = (
     *leads.CHECKS,
     *excess.CHECKS,
 )
-BUDGET: tuple[BudgetCheck, ...] = charging.CHECKS
+BUDGET: tuple[BudgetCheck, ...] = (*charging.CHECKS, *disconnect.CHECKS)
 WHOLE: tuple[WholeCheck, ...] = (
     *protection.WHOLE,
     *source.WHOLE,

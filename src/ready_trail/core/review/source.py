@@ -166,6 +166,8 @@ def whole_points(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
 
 def _total(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]:
     point = view.point
+    if point.is_a.parts_battery:
+        return  # the vehicle itself counts there too: see the review of disconnects
     if point.total_a is not None and view.total_a > point.total_a:
         yield Finding(
             code="point_total",
@@ -359,7 +361,7 @@ def _move_largest(members: list[CircuitDesign], point: Point) -> tuple[Action, .
     return (at_battery(largest, f"Start {largest.circuit.name} at the battery"),)
 
 
-def whole_selectivity(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
+def whole_selectivity(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Finding]]:
     """A branch fault must open the branch fuse before the main."""
     for circuit in made.circuits:
         fuse = circuit.sizing.fuse
@@ -394,7 +396,7 @@ def whole_selectivity(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding
                 why="Then everything behind the main goes dark for one fault.",
                 found=f"{main.rating_a / fuse.rating_a:.1f} ×",
                 allowed=f"{SELECTIVE_X:g} ×",
-                actions=_larger_main(feeder, SELECTIVE_X * fuse.rating_a),
+                actions=_larger_main(feeder, SELECTIVE_X * fuse.rating_a, catalogue),
             ),
         )
 
@@ -405,16 +407,22 @@ def _branch_first(fuse: FuseChoice, main: FuseChoice, short_a: float) -> bool:
     return slow_s < fast_s
 
 
-def _larger_main(feeder: CircuitDesign, least_a: float) -> tuple[Action, ...]:
-    fuse = feeder.sizing.fuse
+def _larger_main(feeder: CircuitDesign, least_a: float, catalogue: Catalogue) -> tuple[Action, ...]:
+    """The next larger main: of its family, or of the next one that the feeder may take."""
+    fuse, fusing = feeder.sizing.fuse, feeder.sizing.request.fusing
     most_a = feeder.feeds.total_a if feeder.feeds is not None else None
-    if fuse is None:
+    if fuse is None or fusing is None:
         return ()
-    larger = [r for r in fuse.family.ratings_a if r >= least_a and r <= fuse.family.holder_a]
-    if not larger or (most_a is not None and larger[0] > most_a):
-        return ()
-    edit = HoldChoice(circuit_id=feeder.circuit.id, what="fuse_a", value=larger[0])
-    return (Action(label=f"Take a {larger[0]:g} A main", edit=edit, alters=("fuse",)),)
+    held = feeder.circuit.held.family is not None
+    others = () if held else (catalogue.fuse_families[name] for name in fusing.families)
+    for family in (fuse.family, *others):
+        larger = [r for r in family.ratings_a if least_a <= r <= family.holder_a]
+        if larger:
+            if most_a is not None and larger[0] > most_a:
+                return ()
+            edit = HoldChoice(circuit_id=feeder.circuit.id, what="fuse_a", value=larger[0])
+            return (Action(label=f"Take a {larger[0]:g} A main", edit=edit, alters=("fuse",)),)
+    return ()
 
 
 CHECKS: tuple[Check, ...] = (check_voltage, check_feed_wakes, check_channel, check_spare_wire)

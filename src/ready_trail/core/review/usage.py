@@ -104,6 +104,7 @@ def check_left_on(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         )
     elif (
         not switch.momentary
+        and not waking.parted
         and design.sizing.request.rule.duty == "continuous"
         and design.current_a > LEFT_ON_A
     ):

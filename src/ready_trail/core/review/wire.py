@@ -99,7 +99,9 @@ def _path_findings(
 def _own_feed(design: CircuitDesign) -> tuple[Action, ...]:
     """What others draw through the same feeder is no loss of its own on the battery's post."""
     start = next((p for p in design.job.points if p.id == design.circuit.start.point), None)
-    if start is None or not start.is_one_stud or design.job.feeder_of(start.id) is None:
+    if start is None or not start.is_one_stud:
+        return ()
+    if design.job.feeder_of(start.id) is None and not start.is_a.parts_battery:
         return ()
     return (at_battery(design, "Start it at the battery"),)
 

@@ -140,14 +140,20 @@ class Currents:
         return most_together(amps, self._apart)
 
     def _members(self, point: Point) -> tuple[Circuit, ...]:
-        here = self.tree.starting.get(point.id, ())
-        return (*here, *self.tree.resting.get(point.id, ()))
+        """What counts for long there: a disconnect bears a winch's pull by its rating for that."""
+        here = (*self.tree.starting.get(point.id, ()), *self.tree.resting.get(point.id, ()))
+        if point.is_a.parts_battery:
+            return tuple(c for c in here if not self.pulls(c))
+        return here
+
+    def pulls(self, circuit: Circuit) -> bool:
+        """Whether a circuit feeds a winch."""
+        return any(a.model == "winch" for a in self.job.loads_of(circuit))
 
     def peak_a(self, circuit: Circuit) -> float:
         """Return what a feeder has to give for a circuit: a winch pulls its rated current. [A]"""
-        accessories = self.job.loads_of(circuit)
-        if any(a.model == "winch" for a in accessories):
-            return sum(a.rated_a for a in accessories)
+        if self.pulls(circuit):
+            return sum(a.rated_a for a in self.job.loads_of(circuit))
         return self.circuit_a(circuit)
 
     def input_a(self, point: Point) -> float:

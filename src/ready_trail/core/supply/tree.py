@@ -24,11 +24,15 @@ LIT: dict[str, frozenset[str]] = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Waking:
-    """When a point is live: the key and lights that all its feeders ask for."""
+    """When a point is live: the key and lights that all its feeders ask for.
+
+    ``switched`` tells that a hand switch feeds it, ``parted`` that a battery disconnect does.
+    """
 
     key: KeyUse = "always"
     lights: LightUse = "any"
     switched: bool = False
+    parted: bool = False
 
     def gives(self, use: Use) -> bool:
         """Whether a circuit there follows the key and lights of a use without a relay."""
@@ -141,11 +145,12 @@ class Tree:
         return self._waking[point_id]
 
     def _find_waking(self, point_id: str) -> Waking:
-        key, lights, switched = 0, "any", False
+        key, lights, switched, parted = 0, "any", False, False
         while point_id != BATTERY:
             point = self.points[point_id]
             if point.is_a.stores:
                 break  # it lives by itself
+            parted = parted or point.is_a.parts_battery
             use = Use(key=point.key, lights=point.lights)
             feeder = self.feeders.get(point_id)
             uses = [use] if feeder is None else [use, self.job.use_of(feeder)]
@@ -156,7 +161,12 @@ class Tree:
             if feeder is None:
                 break
             point_id = feeder.start.point
-        return Waking(key=KEY_ORDER[key], lights=lights, switched=switched)  # type: ignore[arg-type]
+        return Waking(
+            key=KEY_ORDER[key],
+            lights=lights,  # type: ignore[arg-type]
+            switched=switched,
+            parted=parted,
+        )
 
     def panel_of(self, switch: Switch, use: Use) -> Point | None:
         """Return the fed panel in which a switch sits, unless a signal or channel feeds it."""

@@ -79,8 +79,9 @@ def asked_of(design: Design, query: Mapping[str, Any]) -> Asked:
         raise FieldsRefusedError({"state": "There is no such key or light."})
     network = job_network(design)
     on = frozenset(query.get("on", ()))
-    if not on <= network.switches:
-        gone = ", ".join(sorted(on - network.switches))
+    known = network.switches | network.opened
+    if not on <= known:
+        gone = ", ".join(sorted(on - known))
         raise FieldsRefusedError({"state": f"There is no switch {gone} any more."})
     signals = frozenset(query.get("signal", ()))
     if not signals <= set(get_args(Signal)):
@@ -284,7 +285,7 @@ def controls_of(design: Design) -> Controls:
         panels=tuple(
             (name, tuple(sorted(r, key=lambda x: x.position))) for name, r in rockers.items()
         ),
-        others=tuple(sorted(network.switches - named)),
+        others=tuple(sorted((network.switches - named) | network.opened)),
         scenarios=scenarios,
         truths=tuple(
             (c.circuit.id, c.circuit.name) for c in design.circuits if c.planned.parts is not None

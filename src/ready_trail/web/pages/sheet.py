@@ -182,7 +182,7 @@ def terminal_rows(
         for wire, other in touching:
             rows.append(
                 PinRow(
-                    terminal=terminal,
+                    terminal=device.spec.terminal_words(terminal),
                     role=roles.get(terminal, ""),
                     wire=wire.label,
                     colour=f"{wire.colour} {colour_words(wire.colour, catalogue)}",
@@ -193,7 +193,7 @@ def terminal_rows(
         if not touching:
             rows.append(
                 PinRow(
-                    terminal=terminal,
+                    terminal=device.spec.terminal_words(terminal),
                     role=roles.get(terminal, ""),
                     wire="—",
                     colour="leave empty, insulate",

@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+from ready_trail.core.budget import HALF
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Design, PointDesign
 from ready_trail.core.design.feeders import Copper, copper_of
+from ready_trail.core.edits import StartAt
 from ready_trail.core.installation import Device, lamps_owner
-from ready_trail.core.job import BATTERY, Point, Scenario
+from ready_trail.core.job import BATTERY, Channel, Circuit, Point, Scenario
 from ready_trail.core.kinds.finds import CONVERTER_RATIO, TAP_RATIO
+from ready_trail.core.supply.parting import parting
 from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing.band import split_colour, stroke_px
 from ready_trail.web.pages.sheet import PinRow, terminal_rows
@@ -72,6 +75,7 @@ class Box:
     is_fed: bool
     children: tuple[str, ...]
     worst: str = ""
+    parts_battery: bool = False
 
     @property
     def share(self) -> float:
@@ -85,6 +89,27 @@ class Box:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Move:
+    """One press that moves what starts at a place, with the words of the press."""
+
+    name: str
+    edit: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartedView:
+    """What a disconnect leaves alive and what dies with it, each with the press that changes it."""
+
+    lives: tuple[Move, ...]
+    dies: tuple[Move, ...]
+    flows_a: float
+    surges_a: float
+    cranking_a: float | None
+    parked_days: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SupplyView:
     """Boxes by depth, left to right; where circuits may be moved; pin-outs by point."""
 
@@ -93,6 +118,7 @@ class SupplyView:
     pins: dict[str, tuple[PinRow, ...]]
     switch_users: dict[str, tuple[str, ...]]
     copper: tuple[Copper, ...]
+    parted: dict[str, PartedView]
 
 
 @lru_cache(maxsize=8)
@@ -124,12 +150,49 @@ def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> Supp
         copper=_copper(made, catalogue),
         columns=tuple(tuple(column) for column in columns if column),
         targets=tuple(targets),
+        parted={p.id: _parted(p, made) for p in job.points if p.is_a.parts_battery},
         pins={p.id: _pins(p, shell, catalogue) for p in job.points},
         switch_users={
-            s.name: tuple(c.circuit.name for c in made.circuits if c.use.switch == s.name)
+            s.name: tuple(
+                [c.circuit.name for c in made.circuits if c.use.switch == s.name]
+                + [p.name for p in job.points if p.pulse_switch == s.name]
+            )
             for s in job.switches
         },
     )
+
+
+def _parted(point: Point, made: Design) -> PartedView:
+    """What hangs on either side of a disconnect, and how to bring it to the other."""
+    job = made.job
+    found = parting(point, job, made.plan.tree, made.plan.currents)
+    capacity_ah = job.vehicle.battery.capacity_ah
+    days = HALF * capacity_ah / (24.0 * found.parked_a) if found.parked_a > 0 else None
+
+    def moves(start: str, to: str, words: str) -> tuple[Move, ...]:
+        here = [c for c in job.circuits if c.start.point == start]
+        edits = [(c, StartAt(circuit_id=c.id, start=Channel(point=to))) for c in here]
+        return tuple(
+            Move(name=_with_behind(c, made), edit=e.model_dump_json(), words=words)
+            for c, e in edits
+        )
+
+    return PartedView(
+        lives=moves(BATTERY, point.id, "Put it behind"),
+        dies=moves(point.id, BATTERY, "Keep it alive"),
+        flows_a=found.flows_a,
+        surges_a=found.surges_a,
+        cranking_a=found.cranking_a,
+        parked_days=days,
+    )
+
+
+def _with_behind(circuit: Circuit, made: Design) -> str:
+    """A circuit's name; of a feeder, what hangs behind it."""
+    if circuit.feeds is None:
+        return circuit.name
+    members = len(made.points[circuit.feeds].members)
+    return f"{made.points[circuit.feeds].point.name} with {members} circuits"
 
 
 def _depth(point_id: str, tree: Tree) -> int:
@@ -137,7 +200,7 @@ def _depth(point_id: str, tree: Tree) -> int:
     while point_id != BATTERY and point_id in tree.feeders:
         depth += 1
         point_id = tree.feeders[point_id].start.point
-    return max(1, depth)
+    return depth + (point_id != BATTERY)
 
 
 def _battery(shell: Shell, on: frozenset[str] | None) -> Box:
@@ -231,6 +294,7 @@ def _box(
         state=states[0] if states else ("ready" if view.is_fed else "stop"),
         spare_count=sum(r.circuit is None for r in rows),
         is_fed=view.is_fed,
+        parts_battery=point.is_a.parts_battery,
         children=tuple(c.feeds.name for c in members if c.feeds is not None),
     )
 

@@ -131,10 +131,9 @@ def from_preset(preset: PointPreset, job: Job) -> AddSupply:
     )
     names = {p.name for p in job.points}
     kind = POINT_KINDS[preset.kind]
-    short = preset.label.split(" of ")[0] if kind.has_switches else preset.label
-    name, at = short, 2
+    name, at = preset.name, 2
     while name in names:
-        name, at = f"{short} {at}", at + 1
+        name, at = f"{preset.name} {at}", at + 1
     document: dict[str, Any] = {
         "kind": preset.kind,
         "name": name,
@@ -146,6 +145,7 @@ def from_preset(preset: PointPreset, job: Job) -> AddSupply:
         "earth_bus": preset.earth_bus,
         "output_v": int(preset.output_v or 0) or None,
         "output_a": preset.output_a,
+        **preset.states,
     }
     if not job.vehicle.has_cabin and preset.zone in ("cabin", "engine_bay"):
         document["zone"] = "engine_bay"

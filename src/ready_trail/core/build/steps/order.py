@@ -8,7 +8,16 @@ from dataclasses import replace
 import networkx as nx
 
 from ready_trail.core.build.sites import Site
-from ready_trail.core.build.steps import bench, closing, first_power, holes, looms, mount, prepare
+from ready_trail.core.build.steps import (
+    bench,
+    closing,
+    disconnect,
+    first_power,
+    holes,
+    looms,
+    mount,
+    prepare,
+)
 from ready_trail.core.build.steps import joining as joining_steps
 from ready_trail.core.build.steps.base import STAGES, Step, Yard
 from ready_trail.core.job.points import BATTERY
@@ -35,6 +44,7 @@ def build_steps(yard: Yard) -> tuple[Step, ...]:
         *looms.sleeve_steps(yard),
         *joining_steps.steps(yard),
         *closing.steps(yard),
+        *disconnect.steps(yard),
         *first_power.steps(yard),
     )
     by_id = {step.id: step for step in found}
@@ -152,6 +162,12 @@ def _fuse_rules(steps: tuple[Step, ...], yard: Yard) -> Iterator[Rule]:
         planned = yard.made.plan.circuits.get(circuit.id)
         for need in planned.parts.needs if planned is not None and planned.parts else ():
             yield f"fuse:{feeders.get(need, need)}", f"fuse:{circuit.id}", "what works it first"
+    for step in steps:
+        if step.id.startswith("part:"):
+            ref = step.refs[0]
+            for circuit in job.circuits:
+                if yard.made.plan.refs.get(circuit.start.point) == ref:
+                    yield step.id, f"fuse:{circuit.id}", "what parts it is proved first"
     for owner, parts in yard.made.shared.items():
         for need in parts.needs:
             yield f"fuse:{feeders.get(need, need)}", f"fuse:{owner}", "its feed first"

@@ -10,6 +10,7 @@ from ready_trail.core.kinds.points.base import (
     CHARGER_SET_V,
     CONVERTER_SET_V,
     PointKind,
+    vehicle_feed_ohm,
 )
 
 
@@ -31,4 +32,11 @@ def known_kind(key: str) -> str:
     return key
 
 
-__all__ = ["CHARGER_SET_V", "CONVERTER_SET_V", "POINT_KINDS", "PointKind", "known_kind"]
+__all__ = [
+    "CHARGER_SET_V",
+    "CONVERTER_SET_V",
+    "POINT_KINDS",
+    "PointKind",
+    "known_kind",
+    "vehicle_feed_ohm",
+]

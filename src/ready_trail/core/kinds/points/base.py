@@ -24,6 +24,12 @@ class PointKind:
         Fields without which it cannot be designed, with what each one is.
     fed_by_vehicle : bool
         The vehicle feeds it, so that no feeder of ours is needed.
+    parts_battery : bool
+        It stands in the battery's main cable and parts what hangs behind from it; it is bought.
+    feed_ohm : float or None
+        What stands between it and the battery, where that does not follow from a fuse. [Ω]
+    bus_words : str
+        What people call its bus.
     switches_its_positions : bool
         A position is a protected, switched output by itself.
     copies_signals : bool
@@ -64,6 +70,9 @@ class PointKind:
     words: str
     needs: Mapping[str, str] = field(default_factory=dict)
     fed_by_vehicle: bool = False
+    parts_battery: bool = False
+    feed_ohm: float | None = None
+    bus_words: str = "bus"
     switches_its_positions: bool = False
     copies_signals: bool = False
     is_one_stud: bool = False
@@ -88,6 +97,11 @@ class PointKind:
     def fields(self) -> tuple[Asked, ...]:
         """Everything that its form asks, its own first."""
         return (*self.asks, *EVERY_POINT)
+
+    @property
+    def is_there(self) -> bool:
+        """Whether it is a part of the vehicle: nobody buys or mounts it."""
+        return self.fed_by_vehicle and not self.parts_battery
 
     @property
     def is_block(self) -> bool:
@@ -134,3 +148,12 @@ BLOCK_BUS = Seat(kind="ring", stud="M6", usual_torque=True)
 BLOCK_POSITION = Seat(kind="ring", stud="M5", usual_torque=True)
 """The bolts of blocks, of steel."""
 OUTPUT = {"output_a": "what this one gives at most"}
+
+_UNKNOWN_FEED_OHM = 0.010
+_FEED_DROP_V = 0.15
+"""The vehicle's own wiring up to a bank or a tapped circuit, at its own fuse (house). [V]"""
+
+
+def vehicle_feed_ohm(fuse_a: float | None) -> float:
+    """Resistance of the vehicle's own feed to a bank or tapped circuit behind a fuse. [Ω]"""
+    return _FEED_DROP_V / fuse_a if fuse_a else _UNKNOWN_FEED_OHM
