@@ -14,6 +14,7 @@ from ready_trail.core.edits import (
     ChangeAccessory,
     ChangeBranch,
     ChangeLeg,
+    ChangeSwitch,
     Edit,
     FeedCoilFromCommon,
     GiveBranches,
@@ -191,6 +192,7 @@ def cases() -> Iterator[Case]:
     yield from _heat_and_leads()
     yield from _batteries()
     yield from _sums()
+    yield from _disconnects_and_channels()
 
 
 def _protection() -> Iterator[Case]:
@@ -699,3 +701,39 @@ def _sums() -> Iterator[Case]:
         "caution",
         job_with(amps=30, model="resistive", at_v=13.5, vehicle=Vehicle(charging_a=50)),
     )
+
+
+def parted(**figures: Any) -> Job:
+    """A load behind a disconnect in the main cable that bears what flows."""
+    bears = {"total_a": 200, "cranking_a": 600, "use": Use(key="always")}
+    return behind("disconnect", 5.0, **{**bears, **figures})
+
+
+def pulsed(**how: bool) -> Job:
+    """A disconnect that latches, and the switch that pulses it."""
+    job = parted(pulse_switch="Main off")
+    switch = job.switches[0].model_copy(update=how)
+    return apply(job, ChangeSwitch(was=switch.name, switch=switch))
+
+
+def on_channel(mode: str, **load: Any) -> Job:
+    """One load on a module's channel of a mode."""
+    job = behind("power_panel", 5.0, positions=({**positions(1, 20)[0], "mode": mode},))
+    changed = job.accessories[0].model_copy(update={"use": Use(key="always"), **load})
+    return apply(job, ChangeAccessory(accessory=changed))
+
+
+def _disconnects_and_channels() -> Iterator[Case]:
+    yield Case("disconnect_rating", "stop", parted(total_a=60))
+    yield Case("disconnect_unrated", "caution", parted(total_a=None))
+    yield Case(
+        "disconnect_alive",
+        "note",
+        parted(),
+        mended=behind("fuse_block", 5.0, positions=positions(1, 20)),
+    )
+    yield Case("pulse_latches", "stop", pulsed(momentary=False))
+    yield Case("pulse_unguarded", "caution", pulsed(guarded=False))
+    yield Case("channel_latches", "caution", on_channel("steady", duty="momentary"))
+    yield Case("channel_springs_back", "stop", on_channel("momentary"))
+    yield Case("channel_flashes", "stop", on_channel("flash"))

@@ -109,10 +109,18 @@ def usual_ratio(accessory: Accessory) -> float:
     return usual
 
 
+def _remembers(circuit: Circuit, tree: Tree) -> bool:
+    """Whether the channel at which a circuit starts comes up as it was left."""
+    point = tree.points[circuit.start.point]
+    channel = point.position(circuit.start.position)
+    return channel is not None and channel.memory == "remembers"
+
+
 def is_live_parked(circuit: Circuit, job: Job, tree: Tree) -> bool:
     """Whether a circuit is live with the key out and nobody near: nothing switches it off."""
-    use, waking = job.use_of(circuit), tree.waking(circuit.start.point)
-    by_itself = not use.switch and use.channel is None and not use.while_on
+    use, waking = job.use_of(circuit), tree.waking_of(circuit)
+    by_hand = tree.by_hand(circuit) and not _remembers(circuit, tree)
+    by_itself = not use.switch and use.channel is None and not use.while_on and not by_hand
     return use.follows == "always" and by_itself and not waking.sleeps and not waking.switched
 
 

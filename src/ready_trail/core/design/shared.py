@@ -15,9 +15,11 @@ from ready_trail.core.job import BATTERY, Job, Point, Switch, Use
 from ready_trail.core.kinds.battery import BatterySpec
 from ready_trail.core.kinds.earth import CHASSIS_OHM, EarthSpec
 from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
+from ready_trail.core.kinds.keypad import KeypadSpec
 from ready_trail.core.kinds.point import (
     BUS,
     COIL,
+    MODULE_EARTH,
     PULSES,
     ChannelSpec,
     ConverterSpec,
@@ -27,7 +29,6 @@ from ready_trail.core.kinds.point import (
 from ready_trail.core.kinds.switch import LAMP, SwitchSpec
 from ready_trail.core.schemes.control import headlamps, vehicle_feed
 from ready_trail.core.schemes.power import switch_detail
-from ready_trail.core.states import Closed
 from ready_trail.core.supply.currents import LAMP_A
 from ready_trail.core.supply.tree import Tree, closed_when
 from ready_trail.core.working import channel_contact
@@ -112,17 +113,69 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
     )
     needs = (feeder.id,) if feeder is not None else ()
     sensed, wires = _sense_wires(point, tree, ref, catalogue)
-    return Parts(owner=point.id, devices=(device, *sensed), wires=wires, needs=needs)
+    if point.is_a.own_earth:
+        earths, earth = _module_earth(point, tree, ref, len(wires) + 1, catalogue)
+        sensed, wires = (*sensed, *earths), (*wires, earth)
+    pads = (_keypad(point, ref),) if point.is_a.has_keypad else ()
+    return Parts(owner=point.id, devices=(device, *sensed, *pads), wires=wires, needs=needs)
+
+
+def _keypad(point: Point, ref: str) -> Device:
+    """The keypad of a module, in the cabin."""
+    name = f"Keypad of {point.name}"
+    return Device(
+        ref=f"{ref}K",
+        spec=KeypadSpec(),
+        owner=point.id,
+        label=name,
+        detail="plugs in by its own cable",
+        name=name,
+        zone="cabin",
+    )
+
+
+def _module_earth(
+    point: Point, tree: Tree, ref: str, number: int, catalogue: Catalogue
+) -> tuple[list[Device], Wire]:
+    """The earth lead of a module's own electronics."""
+    job, zone = tree.job, catalogue.zones[point.zone]
+    class_c = max(job.rules.insulation_c, 105)
+    devices, end = _earth_beside(job, f"G{point.number}M", point.id, point.zone)
+    piece = Piece(
+        zone=point.zone,
+        ambient_c=zone.ambient_c,
+        conductor_c=zone.ambient_c,
+        length_m=_LAMP_EARTH_M,
+        loaded_conductors=1,
+    )
+    wire = Wire(
+        label=f"{ref}-W{number}",
+        owner=point.id,
+        role="control_return",
+        start=Terminal(device=ref, terminal=MODULE_EARTH),
+        end=end,
+        conductor=control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue),
+        insulation_c=class_c,
+        colour="BK",
+        pieces=(piece,),
+    )
+    return devices, wire
 
 
 def _sensed(point: Point, tree: Tree) -> dict[str, str]:
-    """The terminals at which a point listens to the vehicle, and the signal of each."""
+    """The terminals at which a point listens to the vehicle, and the signal of each: an isolator to
+    lamps, a converter to its enable wire, a module to the keys that its channels follow.
+    """
     if point.copies_signals:
         uses = _copied(point, tree).values()
         return {f"sense {u.follows}": u.follows for u in uses if u.follows != "always"}
     own = Use(key=point.key, lights=point.lights)
     if point.is_a.converts and own.follows != "always":
         return {"enable": own.follows}
+    if point.is_a.has_channels and point.is_a.own_earth:
+        fed = tree.waking(point.id).key
+        later = {p.wakes for p in point.positions if p.wakes} - {fed, "always"}
+        return {f"key {key}": key for key in sorted(later)}
     return {}
 
 
@@ -171,7 +224,8 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
     followers = _copied(point, tree)
     found = []
     for position in point.positions:
-        closed = Closed(switch=channel_contact(point, position.name))
+        woken = closed_when(Use(key=position.wakes or "always"))
+        closed = replace(woken, switch=channel_contact(point, position.name))
         use = followers.get(position.name)
         if point.copies_signals and use is not None:
             wire = use if use.follows == use.key else use.model_copy(update={"key": "always"})

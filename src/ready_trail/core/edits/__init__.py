@@ -27,6 +27,7 @@ from ready_trail.core.edits.branch import (
     PlaceBranch,
     SetJoint,
 )
+from ready_trail.core.edits.channels import FillChannels
 from ready_trail.core.edits.circuit import (
     AcceptFinding,
     FeedCoilFromCommon,
@@ -118,6 +119,7 @@ AnyEdit = Annotated[
     | SetHouseRules
     | AddSupply
     | FeedPoint
+    | FillChannels
     | ChangePoint
     | RemoveSupply
     | StartAt
@@ -251,6 +253,7 @@ __all__ = [
     "Edit",
     "FeedCoilFromCommon",
     "FeedPoint",
+    "FillChannels",
     "FitEndFuse",
     "ForgetFound",
     "RecordFound",

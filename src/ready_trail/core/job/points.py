@@ -60,12 +60,20 @@ class Position(Stated):
     """One way out of a point: its name as printed on the thing, what it may carry.
 
     ``rating_a`` is the channel's own fuse or limit, or the largest fuse that the position takes.
+    Of a switched channel, ``mode`` tells how its key works, ``memory`` what it does when the
+    module wakes, ``wakes`` the key that it follows where that is another than its point's,
+    ``lead`` and ``cavity`` the maker's colour of its wire and its place in the plug.
     """
 
     name: PositionName
     legend: ShortText = ""
     rating_a: Amps | None = None
     spare: bool = False
+    mode: Literal["steady", "momentary", "flash"] = "steady"
+    memory: Literal["", "off", "remembers"] = ""
+    wakes: KeyUse | Literal[""] = ""
+    lead: ShortText = ""
+    cavity: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12), Readable] = ""
 
 
 class Point(Stated):

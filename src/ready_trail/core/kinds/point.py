@@ -25,8 +25,14 @@ from ready_trail.core.states import Closed
 
 BUS = "bus"
 EARTH = "earth"
+MODULE_EARTH = "module earth"
+"""Where a module's own electronics are earthed."""
+
 PULSES, COIL = ("on", "off"), "coil"
 """Where a pulse closes and opens a disconnect that latches, and the other end of both coils."""
+
+_MODULE_OHM = 6_000.0
+"""What a module's electronics draw while all is off: 2 mA at 12 V (typical). [Ω]"""
 
 _CHANNEL_OHM = 0.010
 _SOURCE_OHM = 0.010
@@ -92,7 +98,8 @@ class PointSpec(DeviceKind):
         earth = (EARTH,) if self.has_earth else ()
         channels = (channel_terminal(c.position) for c in self.channels)
         pulses = (*PULSES, COIL) if self.pulse_ohm is not None else ()
-        return (*into, BUS, *channels, *self.senses, *pulses, *earth)
+        module = (MODULE_EARTH,) if self.is_a.own_earth else ()
+        return (*into, BUS, *channels, *self.senses, *pulses, *module, *earth)
 
     def passes(self) -> tuple[tuple[str, str], ...]:
         """Return bus to each channel."""
@@ -141,6 +148,14 @@ class PointSpec(DeviceKind):
                     ohm=self.pulse_ohm,
                     kind="vehicle",
                 )
+        if self.is_a.own_earth:
+            yield Resistor(
+                name=f"{name}_own",
+                a=at(BUS),
+                b=at(MODULE_EARTH),
+                ohm=_MODULE_OHM,
+                kind="vehicle",
+            )
         for number, terminal in enumerate(self.senses, start=1):
             yield Resistor(
                 name=f"{name}_sense{number}",
@@ -164,7 +179,9 @@ class PointSpec(DeviceKind):
             )
 
     def seat(self, terminal: str, conductor: Conductor) -> Seat:
-        """Return what its kind has there; a coil has small blades."""
+        """Return what its kind has there; a coil has small blades, a module an own lead."""
+        if terminal == MODULE_EARTH:
+            return Seat()
         return Seat(kind="blade_6_3") if terminal in (*PULSES, COIL) else self.is_a.seat(terminal)
 
     def terminal_words(self, terminal: str) -> str:

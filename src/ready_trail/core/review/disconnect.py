@@ -41,8 +41,9 @@ def check_ratings(made: Design) -> Iterator[Finding]:
             if not flows_a or (bears_a is not None and flows_a <= bears_a):
                 continue
             stated = bears_a is not None
+            code = "disconnect_rating" if stated else "disconnect_unrated"
             yield Finding(
-                code="disconnect_rating" if stated else "disconnect_unrated",
+                code=code,
                 area=AREA,
                 place=ref,
                 severity="stop" if stated else "caution",

@@ -25,7 +25,6 @@ from ready_trail.core.supply.tree import KEY_ORDER, LIT
 AREA = "source"
 _SAME_AREA_X = 0.95
 """Sizes of two systems that count as the same: 0.5 mm² and 20 AWG (house)."""
-PANEL_RATIO = 0.80
 _SPARE_FROM = 4
 
 
@@ -81,7 +80,7 @@ def check_feed_wakes(design: CircuitDesign, context: Context) -> Iterator[Findin
     use, circuit = design.use, design.circuit
     if not design.accessories or design.planned.refusal or circuit.rest_start is not None:
         return
-    waking = context.plan.tree.waking(circuit.start.point)
+    waking = context.plan.tree.waking_of(circuit)
     dark = LIT[use.lights] - LIT[waking.lights] if not use.signal else frozenset()
     late = use.key != "always" and KEY_ORDER.index(waking.key) > KEY_ORDER.index(use.key)
     if not dark and not late:
@@ -101,16 +100,12 @@ def check_feed_wakes(design: CircuitDesign, context: Context) -> Iterator[Findin
 
 
 def check_channel(design: CircuitDesign, context: Context) -> Iterator[Finding]:
-    """A channel never runs near its limit: the maker's share of a factory fuse, or the house's;
-    80 % of a panel's channel.
-    """
+    """A channel never runs near its limit: the maker's share of its fuse, or the house's."""
     point = context.plan.tree.points.get(design.circuit.start.point)
     position = point.position(design.circuit.start.position) if point is not None else None
     if point is None or position is None or not point.switches_its_positions:
         return
-    ratio = PANEL_RATIO
-    if point.is_a.has_channel_bank:
-        ratio = point.channel_ratio or design.job.rules.k_cont
+    ratio = point.channel_ratio or design.job.rules.k_cont
     rating_a = position.rating_a
     if rating_a is None or design.current_a <= ratio * rating_a:
         return

@@ -6,8 +6,14 @@ import math
 from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import ChangeSwitch, GatherAtStud, ReturnsToBus, TriggerByIsolator
-from ready_trail.core.job import BATTERY
+from ready_trail.core.edits import (
+    ChangeSwitch,
+    GatherAtStud,
+    ReturnsToBus,
+    StartAt,
+    TriggerByIsolator,
+)
+from ready_trail.core.job import BATTERY, Channel
 from ready_trail.core.kinds.base import BATTERY_DEVICE
 from ready_trail.core.kinds.point import BUS
 from ready_trail.core.netlist import Coil
@@ -142,7 +148,7 @@ def whole_posts(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
                 "small ones on a stud or block behind one main fuse.",
                 found=f"{len(owners)}",
                 allowed=f"{RINGS_MOST}",
-                actions=(*_gathered(made), *_by_bus(made)),
+                actions=(*_gathered(made), *_onto_stud(made, ref, owners), *_by_bus(made)),
             ),
         )
 
@@ -167,6 +173,37 @@ def _gathered(made: Design) -> tuple[Action, ...]:
     movable = movable[: RINGS_MOST - 1]  # and the stud's own feed
     label = f"Gather {len(movable)} circuits on a stud behind one main fuse"
     return (Action(label=label, edit=GatherAtStud(circuit_ids=movable)),)
+
+
+def _onto_stud(made: Design, ref: str, owners: list[str]) -> tuple[Action, ...]:
+    """The smallest of those circuits, started at a stud that is there and has room."""
+    rings: dict[str, int] = {}
+    for wire in made.installation.wires.values():
+        for end in (wire.start, wire.end):
+            if end.terminal == BUS:
+                rings[end.device] = rings.get(end.device, 0) + 1
+    studs = [
+        p
+        for p in made.job.points
+        if p.is_one_stud
+        and p.id in made.plan.tree.feeders
+        and rings.get(made.plan.refs[p.id], 0) < RINGS_MOST
+        and made.plan.refs[p.id] != ref
+    ]
+    movable = [
+        c
+        for c in made.circuits
+        if c.circuit.id in owners
+        and not c.circuit.is_feeder
+        and not c.scheme.for_winch
+        and c.circuit.start.point == BATTERY
+    ]
+    if not studs or not movable:
+        return ()
+    least = min(movable, key=lambda c: (c.current_a, c.circuit.number))
+    edit = StartAt(circuit_id=least.circuit.id, start=Channel(point=studs[0].id))
+    label = f"Start {least.circuit.name} at {studs[0].name}"
+    return (Action(label=label, edit=edit),)
 
 
 def _by_bus(made: Design) -> tuple[Action, ...]:

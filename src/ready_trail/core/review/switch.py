@@ -304,7 +304,7 @@ def check_lamps(design: CircuitDesign, context: Context) -> Iterator[Finding]:
 def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """A constant feed drains a parked battery; what must live parked must not sleep."""
     use = design.use
-    waking = context.plan.tree.waking(design.circuit.start.point)
+    waking = context.plan.tree.waking_of(design.circuit)
     if use.follows != "always" or not design.accessories:
         return
     place = f"L{design.circuit.number}"
@@ -323,7 +323,9 @@ def check_always_live(design: CircuitDesign, context: Context) -> Iterator[Findi
             why="It goes off when the key does; state its key, or start it elsewhere.",
             actions=actions,
         )
-    elif not use.switch and not waking.switched and not use.while_on and use.channel is None:
+    elif not (
+        use.switch or waking.switched or use.while_on or use.channel is not None
+    ) and not context.plan.tree.by_hand(design.circuit):
         yield Finding(
             code="always_live",
             area=AREA,

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Literal
 
-from ready_trail.core.edits import ChangeSwitch, GiveSwitch, SetReturn
+from ready_trail.core.edits import ChangePoint, ChangeSwitch, GiveSwitch, SetReturn
 from ready_trail.core.edits.remedy import with_use_edit
-from ready_trail.core.job import Accessory, Return, Switch
+from ready_trail.core.job import Accessory, Point, Position, Return, Switch
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.review.base import Check, Context, main_wire
 
@@ -54,6 +55,62 @@ def check_hand(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         )
 
 
+def check_channel_hand(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """A channel's mode fits what it works: moments, steady use, and what may flash."""
+    tree = context.plan.tree
+    channel = design.use.channel or design.circuit.start
+    point = tree.points.get(channel.point)
+    position = point.position(channel.position) if point is not None else None
+    if point is None or position is None or not point.is_a.has_channels or not design.accessories:
+        return
+    place = f"C{design.circuit.number}"
+    moving = [a for a in design.accessories if moves_people_or_loads(a)]
+    brief = moving or [a for a in design.accessories if a.duty == "momentary"]
+    if brief and position.mode != "momentary":
+        yield Finding(
+            code="channel_latches",
+            area=AREA,
+            place=place,
+            severity="stop" if moving else "caution",
+            text=f"{point.name} {position.name} stays on by itself, on {brief[0].name}.",
+            why="What moves a load, or is meant for moments, stops when the hand lets go.",
+            actions=(_in_mode(point, position, "momentary", "Let the channel spring back"),),
+        )
+    steady = [a for a in design.accessories if a.duty == "continuous"]
+    if steady and not moving and position.mode == "momentary":
+        yield Finding(
+            code="channel_springs_back",
+            area=AREA,
+            place=place,
+            severity="stop",
+            text=f"{point.name} {position.name} springs back, and {steady[0].name} is meant to "
+            "stay on.",
+            why="Somebody will wedge its key. Or state the load as intermittent.",
+            actions=(_in_mode(point, position, "steady", "Let the channel stay on"),),
+        )
+    flashed = [a for a in design.accessories if a.model in ("motor", "winch", "electronics")]
+    if flashed and position.mode == "flash":
+        yield Finding(
+            code="channel_flashes",
+            area=AREA,
+            place=place,
+            severity="stop",
+            text=f"{point.name} {position.name} flashes, and {flashed[0].name} is no lamp.",
+            why="Started again every second it overheats or resets.",
+            actions=(_in_mode(point, position, "steady", "Let the channel stay on"),),
+        )
+
+
+def _in_mode(
+    point: Point, position: Position, mode: Literal["steady", "momentary"], label: str
+) -> Action:
+    told = position.model_copy(update={"mode": mode})
+    positions = tuple(told if p.name == position.name else p for p in point.positions)
+    return Action(
+        label=label, edit=ChangePoint(point=point.model_copy(update={"positions": positions}))
+    )
+
+
 def _other_hand(switch: Switch, design: CircuitDesign, *, momentary: bool) -> tuple[Action, ...]:
     """The same switch of the other kind; where it works something else too, one of its own."""
     job = design.job
@@ -81,7 +138,7 @@ def check_left_on(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     use = design.use
     if use.follows != "always" or use.while_on or not use.switch or not design.accessories:
         return
-    waking = context.plan.tree.waking(design.circuit.start.point)
+    waking = context.plan.tree.waking_of(design.circuit)
     if waking.sleeps or waking.switched or use.channel is not None:
         return
     switch = design.job.switch(use.switch)
@@ -139,4 +196,4 @@ def check_winch_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     )
 
 
-CHECKS: tuple[Check, ...] = (check_hand, check_left_on, check_winch_return)
+CHECKS: tuple[Check, ...] = (check_hand, check_channel_hand, check_left_on, check_winch_return)

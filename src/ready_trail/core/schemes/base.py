@@ -36,7 +36,7 @@ class Ask:
     @property
     def waking(self) -> Waking:
         """When the place where it starts is live."""
-        return self.tree.waking(self.circuit.start.point)
+        return self.tree.waking_of(self.circuit)
 
     @property
     def start_point(self) -> Point | None:

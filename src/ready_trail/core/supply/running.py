@@ -91,7 +91,7 @@ class Runs:
     def why_not(self, circuit: Circuit, scenario: Scenario) -> str:
         """Return in a few words why a circuit cannot be on in that state; empty when it can."""
         use = self.job.use_of(circuit)
-        waking = self.tree.waking(circuit.start.point)
+        waking = self.tree.waking_of(circuit)
         own = _missing(use, scenario)
         if own and use.also and not _missing(_also(use), scenario):
             own = ""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ready_trail.core.job.accessory import KeyUse, LightUse, Use
 from ready_trail.core.job.circuit import Circuit
@@ -138,11 +138,24 @@ class Tree:
             return charger_v * ratio
         return battery_v * ratio
 
-    def waking(self, point_id: str) -> Waking:
-        """Return when a point is live."""
+    def waking(self, point_id: str, position: str = "") -> Waking:
+        """Return when a point is live, or one of its channels, which may follow a later key."""
         if point_id not in self._waking:
             self._waking[point_id] = self._find_waking(point_id)
-        return self._waking[point_id]
+        found = self._waking[point_id]
+        channel = self.points[point_id].position(position) if position else None
+        if channel is None or not channel.wakes:
+            return found
+        return replace(found, key=max(found.key, channel.wakes, key=KEY_ORDER.index))
+
+    def waking_of(self, circuit: Circuit) -> Waking:
+        """Return when the place is live at which a circuit starts."""
+        return self.waking(circuit.start.point, circuit.start.position)
+
+    def by_hand(self, circuit: Circuit) -> bool:
+        """Whether a circuit starts at a channel that a hand switches on and off."""
+        point = self.points.get(circuit.start.point)
+        return point is not None and point.is_a.has_channels and bool(circuit.start.position)
 
     def _find_waking(self, point_id: str) -> Waking:
         key, lights, switched, parted = 0, "any", False, False

@@ -10,6 +10,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Design, PointDesign
 from ready_trail.core.design.feeders import Copper, copper_of
 from ready_trail.core.edits import StartAt
+from ready_trail.core.edits.channels import why_no_channel
 from ready_trail.core.installation import Device, lamps_owner
 from ready_trail.core.job import BATTERY, Channel, Circuit, Point, Scenario
 from ready_trail.core.kinds.finds import CONVERTER_RATIO, TAP_RATIO
@@ -110,6 +111,19 @@ class PartedView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Filler:
+    """A circuit that a module's channel could work: its amps, the switch that it would lose, and
+    whether it is ticked at first; what a guard protects is not.
+    """
+
+    circuit_id: str
+    name: str
+    amps: float
+    loses: str
+    usual: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SupplyView:
     """Boxes by depth, left to right; where circuits may be moved; pin-outs by point."""
 
@@ -119,6 +133,7 @@ class SupplyView:
     switch_users: dict[str, tuple[str, ...]]
     copper: tuple[Copper, ...]
     parted: dict[str, PartedView]
+    fillers: dict[str, tuple[Filler, ...]]
 
 
 @lru_cache(maxsize=8)
@@ -151,6 +166,7 @@ def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> Supp
         columns=tuple(tuple(column) for column in columns if column),
         targets=tuple(targets),
         parted={p.id: _parted(p, made) for p in job.points if p.is_a.parts_battery},
+        fillers={p.id: _fillers(p, made) for p in job.points if p.is_a.has_channels},
         pins={p.id: _pins(p, shell, catalogue) for p in job.points},
         switch_users={
             s.name: tuple(
@@ -160,6 +176,35 @@ def supply_of(shell: Shell, catalogue: Catalogue, scenario_id: str = "") -> Supp
             for s in job.switches
         },
     )
+
+
+def _fillers(point: Point, made: Design) -> tuple[Filler, ...]:
+    """The circuits that may go on a point's channels, as many ticked as there are free ones."""
+    job = made.job
+    found: list[Filler] = []
+    used = {c.start.position for c in job.circuits if c.start.point == point.id}
+    free = sum(p.name not in used and not p.spare for p in point.positions)
+    for circuit in made.circuits:
+        use = circuit.use
+        there = circuit.circuit.start.point == point.id or (
+            use.channel is not None and use.channel.point == point.id
+        )
+        if there or why_no_channel(job, circuit.circuit):
+            continue
+        switch = job.switch(use.switch) if use.switch else None
+        guarded = switch is not None and switch.guarded
+        guard = " and its guard" if guarded else ""
+        usual = switch is not None and not guarded and sum(f.usual for f in found) < free
+        found.append(
+            Filler(
+                circuit_id=circuit.circuit.id,
+                name=circuit.circuit.name,
+                amps=circuit.current_a,
+                loses=f"the switch {switch.name}{guard}" if switch is not None else "",
+                usual=usual,
+            )
+        )
+    return tuple(found)
 
 
 def _parted(point: Point, made: Design) -> PartedView:

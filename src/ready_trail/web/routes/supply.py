@@ -17,6 +17,7 @@ from ready_trail.core.edits import (
     ChangeSwitch,
     Edit,
     FeedPoint,
+    FillChannels,
     PointDraft,
     RemoveSupply,
     RemoveSwitch,
@@ -40,6 +41,30 @@ from ready_trail.web.fields import (
 )
 from ready_trail.web.pages.shell import shell_of
 from ready_trail.web.pages.supply import supply_of
+
+CHANNEL_CHOICES = (
+    (
+        "mode",
+        "Mode",
+        (("steady", "stays on"), ("momentary", "springs back"), ("flash", "flashes")),
+    ),
+    (
+        "memory",
+        "At the next start",
+        (("", "start: not stated"), ("off", "comes up off"), ("remembers", "remembers")),
+    ),
+    (
+        "wakes",
+        "Wakes",
+        (
+            ("", "wakes as its point"),
+            ("always", "always"),
+            ("accessory", "accessory key"),
+            ("run", "ignition"),
+        ),
+    ),
+)
+"""What is stated of a channel besides its rating."""
 
 router = APIRouter(prefix="/jobs/{job_id}/supply", include_in_schema=False)
 
@@ -102,6 +127,7 @@ def _supply(
         groups=groups,
         zones=tables.zones,
         kinds={k: v.words for k, v in POINT_KINDS.items()},
+        channel_choices=CHANNEL_CHOICES,
         new_switch=switch == "new",
         typed=dict(typed or {}),
     )
@@ -202,6 +228,26 @@ def change_point(
             typed=typed,
             errors=refused.errors,
             status=422,
+        )
+    return go(f"/jobs/{job_id}/supply?point={point_id}#point")
+
+
+@router.post("/fill")
+def fill_channels(
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, form: Form
+) -> Response:
+    """Put the circuits that were ticked on a module's free channels, in one act."""
+    point_id = form.get("point_id", "")
+    ticked = nested(dict(form)).get("circuit_ids")
+    chosen = [str(value) for value in ticked] if isinstance(ticked, list) else []
+    try:
+        if not chosen:
+            raise FieldsRefusedError({"circuit_ids": "Tick at least one circuit."})
+        edit = build(FillChannels, {"point_id": point_id, "circuit_ids": chosen})
+        commit(conn, job_id, seen_revision(form), edit)
+    except FieldsRefusedError as refused:
+        return _supply(
+            request, conn, tables, job_id, point=point_id, errors=refused.errors, status=422
         )
     return go(f"/jobs/{job_id}/supply?point={point_id}#point")
 

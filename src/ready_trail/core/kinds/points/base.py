@@ -57,6 +57,10 @@ class PointKind:
         where nothing is said.
     may_have_earth : bool
         An earth bus may sit beside its positive one.
+    has_keypad : bool
+        A keypad in the cabin tells it what to switch, over a cable of its own.
+    own_earth : bool
+        Its electronics want an earth lead of their own.
     has_legends : bool
         Its positions are shown by their legends.
     gets_label : bool
@@ -88,6 +92,8 @@ class PointKind:
     bus: Seat = _BUS
     position: Seat = _POSITION
     earth: Seat | None = None
+    has_keypad: bool = False
+    own_earth: bool = False
     has_legends: bool = False
     may_have_earth: bool = False
     gets_label: bool = True
@@ -97,6 +103,11 @@ class PointKind:
     def fields(self) -> tuple[Asked, ...]:
         """Everything that its form asks, its own first."""
         return (*self.asks, *EVERY_POINT)
+
+    @property
+    def has_channels(self) -> bool:
+        """Whether a hand switches each position by itself, in the modes that its maker states."""
+        return self.switches_its_positions and not self.copies_signals
 
     @property
     def is_there(self) -> bool:
@@ -131,6 +142,11 @@ EVERY_POINT = (
     Asked(path="together_a", title="Runs together, if you know better", unit="A"),
 )
 OUTPUT_CHOICES = ((12, "12 V"), (24, "24 V"))
+CHANNEL_RATIO = Asked(
+    path="channel_ratio",
+    title="Of its fuse, a channel carries",
+    hint="the maker's share, such as 0.8 or 80 %; blank: the house's",
+)
 WAKE_CHOICES = (("always", "always"), ("accessory", "accessory key"), ("run", "ignition"))
 MAKES_VOLTS = (
     Asked(path="output_v", title="Output", choices=OUTPUT_CHOICES),

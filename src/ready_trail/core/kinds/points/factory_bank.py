@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ready_trail.core.forms import Asked
-from ready_trail.core.kinds.points.base import PointKind
+from ready_trail.core.kinds.points.base import CHANNEL_RATIO, PointKind
 
 KIND = PointKind(
     key="factory_bank",
@@ -16,11 +16,7 @@ KIND = PointKind(
     asks=(
         Asked(path="continuous_a", title="Continuous loads, at most", unit="A"),
         Asked(path="fuse_a", title="Fuses, at most", unit="A"),
-        Asked(
-            path="channel_ratio",
-            title="Of its fuse, a channel carries",
-            hint="the maker's share, such as 0.8 or 80 %; blank: the house's",
-        ),
+        CHANNEL_RATIO,
         Asked(
             path="pass_through_mohm",
             title="Spare wire into the cabin",
