@@ -120,6 +120,9 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
     "winch_both_ways": {
         "Winch": ("reversing", 225, "2"),
     },
+    "winch_own_remote": {
+        "Ramp winch": ("winch_remote", 175, "4"),
+    },
     "winch_from_studs": {
         "Feeder of Ramp stud": ("direct", 150, "1/0"),
         "Ramp hoist": ("winch", 150, "1/0"),

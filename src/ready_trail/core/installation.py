@@ -133,6 +133,8 @@ class Wire:
     branch: str = ""
     tail_m: float = 0.0
     """What the accessory's own cable covers of this way: it is not cut from the reel. [m]"""
+    supplied: bool = False
+    """Whether it comes with what it joins, ends and all."""
 
     @property
     def is_control(self) -> bool:

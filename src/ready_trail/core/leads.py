@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from ready_trail.core.installation import Terminal, Wire
+from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job import Accessory
+from ready_trail.core.job.accessory import Post
 from ready_trail.core.outcome import Design
 
 
@@ -30,6 +31,17 @@ def _lead_at(end: Terminal, accessories: tuple[Accessory, ...]) -> str:
         named = {"+": accessory.lead, "-": accessory.lead_minus}
         named |= {o.name: o.lead for o in accessory.outputs}
         named |= {w.name: w.lead for w in accessory.inputs}
+        named |= {p.name: p.lead for p in accessory.posts}
         if named.get(end.terminal):
             return named[end.terminal]
     return ""
+
+
+def post_of(device: Device, terminal: str, made: Design) -> Post | None:
+    """Return what a maker's paper says of a post of a winch's motor or box, or None."""
+    planned = made.plan.circuits.get(device.owner)
+    for accessory in planned.accessories if planned is not None else ():
+        for post in accessory.posts:
+            if post.name == terminal and (device.spec.is_load or device.spec.is_relay):
+                return post
+    return None

@@ -14,6 +14,7 @@ from ready_trail.core.heating import LONGEST_S, outlasts
 from ready_trail.core.kinds.controls import ControllerSpec
 from ready_trail.core.kinds.point import PointSpec
 from ready_trail.core.kinds.vehicle import FeedSpec, HeadlampsSpec
+from ready_trail.core.kinds.winch_box import remote_contact
 from ready_trail.core.live import FLOWS_A, wire_current_a
 from ready_trail.core.netlist import LoadElement, Network
 from ready_trail.core.opening import Protection, protections
@@ -171,7 +172,9 @@ def other_states(design: Design, circuit: CircuitDesign) -> tuple[VehicleState, 
         return ()
     working = working_state(design.plan, circuit.circuit)
     use = design.job.use_of(circuit.circuit)
-    thrown = {c for c in network.switches if use.switch and c.startswith(f"{use.switch} ")}
+    sides = [f"{use.switch} "] if use.switch else []
+    sides += [remote_contact(circuit.circuit.name, "")]  # one thumb presses one way at a time
+    thrown = {c for c in network.switches if c.startswith(tuple(sides))}
     sets = [working.on, working.on - {use.contact}]
     sets += [working.on - thrown | {other} for other in sorted(network.switches - working.on)]
     seen: dict[tuple[object, ...], VehicleState] = {}

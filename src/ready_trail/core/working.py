@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ready_trail.core.job import Circuit, Job, Point
+from ready_trail.core.kinds.winch_box import remote_contact
 from ready_trail.core.outcome import Plan
 from ready_trail.core.schemes.relay_unit import unit_contact
 from ready_trail.core.states import (
@@ -75,6 +76,8 @@ def contacts_of(plan: Plan, circuit: Circuit) -> set[str]:
     """Return the channels that have to be on for a circuit."""
     use = plan.job.use_of(circuit)
     found = {unit_contact(use.unit)} if use.unit else set()
+    if any(a.remote for a in plan.job.loads_of(circuit)):
+        found.add(remote_contact(circuit.name, "in"))
     channel = use.channel
     for point_id, position in (
         (circuit.start.point, circuit.start.position),

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ready_trail.core.job import Accessory, InputWire, Output
-from ready_trail.core.job.accessory import Mode
+from ready_trail.core.job.accessory import Mode, Post
 from ready_trail.core.measures import as_figure
 
 _WIRE, _SWITCH, _SIGNAL, _LEAD = "at wire ", "at switch ", "signal ", "lead "
@@ -67,6 +67,20 @@ def mode(text: str) -> dict[str, Any]:
     told = [w.strip() for w in wires.split("+") if w.strip()]
     document: dict[str, Any] = {"name": name, "how": how or "hold", "wires": told}
     return {**document, "seconds": as_figure("seconds", seconds)} if seconds else document
+
+
+def post_words(post: Post) -> str:
+    """Return ``F1:red:8:hold``."""
+    torque = "" if post.torque_nm is None else f"{post.torque_nm:g}"
+    told = [kept(post.name), kept(post.lead), torque, "hold" if post.hold else "free"]
+    return ":".join(told)
+
+
+def post(text: str) -> dict[str, Any]:
+    """Return a post's document from its words."""
+    name, lead, torque, hold = [*fields(text), "", "", "", ""][:4]
+    document: dict[str, Any] = {"name": name, "lead": lead, "hold": hold != "free"}
+    return {**document, "torque_nm": as_figure("torque_nm", torque)} if torque else document
 
 
 def input_words(wire: InputWire, names: Mapping[str, str]) -> str:

@@ -49,6 +49,9 @@ PLAIN_COLUMNS = (
     "idle_a",
     "standby_ma",
     "own_contactor",
+    "remote",
+    "remote_keyed",
+    "field_posts",
     "tail_m",
     "tail_end",
     "memory_wire",
@@ -84,7 +87,16 @@ SWITCH_COLUMNS = {
 }
 """Columns of a switch, and the field of each."""
 
-OTHER_COLUMNS = ("only_while", "channel", "with", "output_of", "inputs", "modes", "outputs")
+OTHER_COLUMNS = (
+    "only_while",
+    "channel",
+    "with",
+    "output_of",
+    "inputs",
+    "modes",
+    "outputs",
+    "posts",
+)
 COLUMNS = (*PLAIN_COLUMNS, *USE_COLUMNS, *SWITCH_COLUMNS, *OTHER_COLUMNS)
 CELL_MOST = 2_000
 _ROWS_MOST = 4 * LIST_MOST
@@ -205,6 +217,8 @@ def _take_accessory(found: _List, row: dict[str, str], number: int) -> None:
     try:
         if row.get("inputs"):
             document["inputs"] = [cells_of.input_wire(p) for p in cells_of.parts(row["inputs"])]
+        if row.get("posts"):
+            document["posts"] = [cells_of.post(p) for p in cells_of.parts(row["posts"])]
         if row.get("modes"):
             document["modes"] = [cells_of.mode(p) for p in cells_of.parts(row["modes"])]
         if row.get("outputs"):
@@ -308,6 +322,7 @@ def write_accessories(job: Job) -> str:
         row["with"] = _with(accessory, circuits, names)
         wires = (cells_of.input_words(wire, names) for wire in accessory.inputs)
         row["inputs"] = "; ".join(wires)
+        row["posts"] = "; ".join(cells_of.post_words(post) for post in accessory.posts)
         row["modes"] = "; ".join(cells_of.mode_words(mode) for mode in accessory.modes)
         row["outputs"] = "; ".join(cells_of.output_words(accessory, o) for o in accessory.outputs)
         writer.writerow({k: guarded(v) for k, v in row.items()})

@@ -737,3 +737,22 @@ def _disconnects_and_channels() -> Iterator[Case]:
     yield Case("channel_latches", "caution", on_channel("steady", duty="momentary"))
     yield Case("channel_springs_back", "stop", on_channel("momentary"))
     yield Case("channel_flashes", "stop", on_channel("flash"))
+    yield Case("remote_live", "caution", remote_winch(remote="wireless", remote_keyed=False))
+
+
+def remote_winch(**label: Any) -> Job:
+    """A winch whose box brings its own remote."""
+    load = AccessoryDraft.model_validate(
+        {
+            "name": "Slip winch",
+            "model": "winch",
+            "amps": 330,
+            "idle_a": 60,
+            "duty": "momentary",
+            "drop_class": "tolerant",
+            "use": {"key": "always"},
+            **label,
+        }
+    )
+    way = (segment("engine_bay", 1.2, taped=True), segment("grille", 0.9, taped=True))
+    return apply(Job(name="T"), AddAccessory(accessory=load, run=way, back=Return(kind="wire")))

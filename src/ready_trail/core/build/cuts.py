@@ -19,7 +19,7 @@ from ready_trail.core.leads import maker_lead
 from ready_trail.core.looms import Loom, looms
 from ready_trail.core.outcome import Design
 
-Source = Literal["spool", "kit", "there"]
+Source = Literal["spool", "kit", "supplied", "there"]
 RESERVE_RATIO = 0.10
 """What a spool holds beyond the cut list (house)."""
 
@@ -38,7 +38,8 @@ class Cut:
 
     ``from_words`` and ``to_words`` name device and terminal; ``looms`` are the legs that it runs
     in, ``route_m`` its way and ``cut_m`` what to cut, for each cable of a pair. [m]
-    ``source`` tells whether it comes off a spool, out of a kit, or is in the vehicle already.
+    ``source`` tells whether it comes off a spool, out of a kit, with what it joins, or is in the
+    vehicle already.
     """
 
     label: str
@@ -227,6 +228,12 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
         if wire_is_there(wire, made):
             there.append(replace(cut, source="there"))
             continue
+        if wire.supplied:
+            words = "comes with it, ends and all"
+            cuts.append(
+                replace(cut, source="supplied", start=_own(start), end=_own(end), kit_words=words)
+            )
+            continue
         if wire.label in of_kits:
             cuts.extend(_from_kit(cut, of_kits[wire.label]))
             continue
@@ -236,6 +243,11 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
     return CutList(
         cuts=tuple(cuts), there=tuple(there), kits=kits, looms=legs_used, loom_names=names
     )
+
+
+def _own(end: End) -> End:
+    """An end that a supplied lead has already: nothing to buy or crimp, a stud to tighten."""
+    return replace(end, key="", label="its own lug, as supplied", count=0, shrink=None)
 
 
 def _true_step(end: End, wire: Wire, terminal: Terminal, made: Design, catalogue: Catalogue) -> End:

@@ -8,6 +8,7 @@ from ready_trail.core.conductors import Conductor, ambient_ratio
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.kinds.base import BATTERY_DEVICE
 from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.leads import post_of
 from ready_trail.core.outcome import Design
 
 DRY_ZONES = frozenset({"cabin"})
@@ -49,12 +50,12 @@ def _end(wire: Wire, terminal: Terminal, made: Design, *, wet: bool) -> End:
         seat.kind,
         stud=seat.stud,
         wet=wet,
-        torque_nm=_stated_nm(device, made),
+        torque_nm=_stated_nm(device, terminal.terminal, made),
         usual_torque=seat.usual_torque,
     )
 
 
-def _stated_nm(device: Device, made: Design) -> float | None:
+def _stated_nm(device: Device, terminal: str, made: Design) -> float | None:
     """The torque that the maker of a battery, a point or an accessory states for its studs."""
     job = made.job
     if device.ref == BATTERY_DEVICE:
@@ -68,6 +69,9 @@ def _stated_nm(device: Device, made: Design) -> float | None:
         if (planned is not None)
         else []
     )
+    post = post_of(device, terminal, made)
+    if post is not None and post.torque_nm is not None:
+        return post.torque_nm
     return next((a.torque_nm for a in units if a.torque_nm is not None), None)
 
 

@@ -111,6 +111,17 @@ class Output(Stated):
     proved: bool = False
 
 
+class Post(Stated):
+    """A post of a motor or box as its maker's paper tells it: the lead's colour, its torque, and
+    whether the nut below is held while the upper one is tightened.
+    """
+
+    name: WireName
+    lead: ShortText = ""
+    torque_nm: Annotated[float, Field(ge=0.2, le=100)] | None = None
+    hold: bool = True
+
+
 class Accessory(Stated):
     """A thing to be powered, as its label states it.
 
@@ -120,7 +131,10 @@ class Accessory(Stated):
     its outputs, so that they are never on together. ``own_feed`` tells what the vehicle feeds it
     by besides this circuit, over a wire and an earth of its own; ``kit`` that it came with a
     harness, fuse, relay and switch. ``standby_ma`` is drawn from a feed that is always live while
-    it is not in use. ``lead`` and ``lead_minus`` the maker's colours of its leads.
+    it is not in use. Of a winch, ``remote`` tells what remote its box brings, ``remote_keyed`` that
+    a thin wire of it wants a keyed feed, ``field_posts`` that a series motor has three posts and an
+    earth stud; ``posts`` what its maker says of each. ``lead`` and ``lead_minus`` the maker's
+    colours of its leads.
     """
 
     id: Ident
@@ -141,6 +155,10 @@ class Accessory(Stated):
     idle_a: Annotated[float, Field(ge=0, le=300)] | None = None
     standby_ma: Annotated[float, Field(ge=0, le=5000)] | None = None
     own_contactor: bool = True
+    remote: Literal["", "wired", "wireless"] = ""
+    remote_keyed: bool = False
+    field_posts: bool = False
+    posts: Annotated[tuple[Post, ...], Field(max_length=8)] = ()
     tail_m: Annotated[float, Field(ge=0, le=20)] = 0.0
     torque_nm: Annotated[float, Field(ge=0.2, le=100)] | None = None
     """What its maker states for its studs. [N·m]"""

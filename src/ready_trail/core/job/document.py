@@ -247,7 +247,8 @@ class Job(Stated):
         """Return the terminal at which a circuit feeds its accessory: "+", or an output's name."""
         if circuit.output or not circuit.accessory_ids:
             return circuit.output or "+"
-        return self.accessory(circuit.accessory_ids[0]).main_output or "+"
+        first = self.accessory(circuit.accessory_ids[0])
+        return first.main_output or ("F1" if first.remote and first.field_posts else "+")
 
     def use_of(self, circuit: Circuit) -> Use:
         """Return what decides when a circuit is on: its accessory's use, or its own."""

@@ -219,6 +219,8 @@ def check_guard(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         guarded = switch is not None and switch.guarded
         if not (winch or accessory.hazard) or guarded or accessory.use.while_on:
             continue
+        if winch and design.scheme.switch_role == "none":
+            continue  # its own remote works it: see the review of use
         actions: tuple[Action, ...] = ()
         if switch is not None:
             edit = ChangeSwitch(was=switch.name, switch=switch.model_copy(update={"guarded": True}))

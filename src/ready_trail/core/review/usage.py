@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from ready_trail.core.edits import ChangePoint, ChangeSwitch, GiveSwitch, SetReturn
+from ready_trail.core.edits import ChangeAccessory, ChangePoint, ChangeSwitch, GiveSwitch, SetReturn
 from ready_trail.core.edits.remedy import with_use_edit
 from ready_trail.core.job import Accessory, Point, Position, Return, Switch
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
@@ -179,6 +179,34 @@ def check_left_on(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         )
 
 
+def check_remote(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A winch's own transmitter does nothing while the key is out."""
+    for accessory in design.accessories:
+        if accessory.remote != "wireless" or design.scheme.switch_role != "none":
+            continue
+        use = accessory.use
+        if accessory.remote_keyed and use.follows != "always":
+            continue
+        keyed = use.model_copy(update={"key": "run" if use.key == "always" else use.key})
+        changed = accessory.model_copy(update={"remote_keyed": True, "use": keyed})
+        yield Finding(
+            code="remote_live",
+            area=AREA,
+            place=f"L{design.circuit.number}",
+            severity="caution",
+            text="Its wireless remote works with the key out.",
+            why="Whoever has the transmitter moves the rope, and its receiver drains the battery. "
+            "Feed its own wire with the key; or keep the isolator open.",
+            actions=(
+                Action(
+                    label="Feed its remote with the ignition",
+                    edit=ChangeAccessory(accessory=changed),
+                    alters=("when",),
+                ),
+            ),
+        )
+
+
 def check_winch_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A winch comes back by a cable of its own, never through the body."""
     if not design.scheme.for_winch or not design.circuit.back.on_body:
@@ -196,4 +224,10 @@ def check_winch_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     )
 
 
-CHECKS: tuple[Check, ...] = (check_hand, check_channel_hand, check_left_on, check_winch_return)
+CHECKS: tuple[Check, ...] = (
+    check_hand,
+    check_channel_hand,
+    check_left_on,
+    check_remote,
+    check_winch_return,
+)

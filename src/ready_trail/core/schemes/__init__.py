@@ -24,10 +24,12 @@ from ready_trail.core.schemes import (
     two_feeds,
     two_triggers,
     winch,
+    winch_remote,
 )
 from ready_trail.core.schemes.base import Ask, Bench, Scheme
 
 ALL: tuple[Scheme, ...] = (
+    winch_remote.SCHEME,
     reversing.SCHEME,
     winch.SCHEME,
     interlock.SCHEME,

@@ -83,6 +83,7 @@ class Harness:
         tail_m: float = 0.0,
         conductor: Conductor | None = None,
         branch: str = "",
+        supplied: bool = False,
     ) -> str:
         """Add the next wire of the circuit, in its own size or another; return its label."""
         bench = self.bench
@@ -108,6 +109,7 @@ class Harness:
             mark=mark,
             tail_m=tail_m,
             branch=branch,
+            supplied=supplied,
         )
         self.wires.append(wire)
         if role in ("feed", "power") and not branch:

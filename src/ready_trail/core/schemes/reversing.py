@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.installation import Parts, Terminal
+from ready_trail.core.installation import Parts, Piece, Terminal
 from ready_trail.core.kinds.load import LoadSpec, PartLoad, part_key
 from ready_trail.core.kinds.reversing import IsolatorSpec, ReversingSpec
 from ready_trail.core.kinds.switch import SwitchSpec
@@ -69,7 +69,7 @@ class Reversing(Defaults):
     def wiring(self, bench: Bench) -> Parts:
         """Wire the posts, the two motor leads and the remote."""
         harness = Harness(bench)
-        box, load = f"K{bench.number}", bench.load
+        box = f"K{bench.number}"
         box_m = switching_m(bench)
         supply = self._isolated(harness)
         begin_m = self._isolator_m(bench)
@@ -83,14 +83,30 @@ class Reversing(Defaults):
         )
         harness.add(
             box,
-            ReversingSpec(relay=bench.relay, ambient_c=bench.relay_c),
+            self._box(bench),
             bench.relay.label,
-            "posts +, -, M1, M2; in and out",
+            self._box_words(bench),
             zone=piece_at(bench.run, box_m).zone,
             at_m=box_m,
             on_the_way=True,
         )
-        lead = clip(bench.run, box_m, bench.circuit.run_m)
+        self._leads(harness, box)
+        self._remote(harness, box)
+        return harness.parts()
+
+    def _box(self, bench: Bench) -> ReversingSpec:
+        return ReversingSpec(relay=bench.relay, ambient_c=bench.relay_c)
+
+    def _box_words(self, bench: Bench) -> str:
+        return "posts +, -, M1, M2; in and out"
+
+    def _to_motor(self, bench: Bench) -> tuple[Piece, ...]:
+        return clip(bench.run, switching_m(bench), bench.circuit.run_m)
+
+    def _leads(self, harness: Harness, box: str) -> None:
+        """The two motor leads, and the box's own cable back."""
+        bench, load = harness.bench, harness.bench.load
+        lead = self._to_motor(bench)
         harness.wire(
             "power",
             Terminal(device=box, terminal="M1"),
@@ -118,8 +134,6 @@ class Reversing(Defaults):
             colour="BK",
             joints=("lug", "lug"),
         )
-        self._remote(harness, box)
-        return harness.parts()
 
     def _isolator_m(self, bench: Bench) -> float:
         """Where the isolator sits: a hand's breadth behind the fuse, ahead of the box. [m]"""

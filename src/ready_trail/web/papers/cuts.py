@@ -43,9 +43,9 @@ def cuts_table(build: Build, by: str) -> Table:
             f"{spool.total_m:.2f} m, buy {spool.buy_m:.1f} m"
         )
         rows += _rows(spool.cuts, with_size=False)
-    kits = [c for c in build.cuts.cuts if c.source == "kit"]
+    kits = [c for c in build.cuts.cuts if c.source in ("kit", "supplied")]
     if kits:
-        rows += ["From kits", *_rows(kits, with_size=False)]
+        rows += ["From kits, and as supplied", *_rows(kits, with_size=False)]
     return Table(rows, ("19mm", "27mm", "1fr", "1fr", "34mm"), boxes=True)
 
 
@@ -75,5 +75,6 @@ def _row(cut: Cut, with_size: bool) -> tuple[str, ...]:
     owner = cut.circuit
     owner += f", marked {cut.mark}" if cut.mark else ""
     owner += f", {cut.sleeve}" if cut.sleeve else ""
-    owner += ", from the kit" if cut.kit_words else ""
+    if cut.kit_words:
+        owner += ", as supplied" if cut.source == "supplied" else ", from the kit"
     return cut.label, length, *size, start, end, owner

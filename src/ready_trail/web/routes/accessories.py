@@ -59,7 +59,7 @@ OPTIONAL = (
     "torque_nm",
 )
 _SHARE = re.compile(r"(?<=^outputs\.\d)\.(watts|amps)$")
-_LISTS = ("use", "inputs", "outputs", "modes")
+_LISTS = ("use", "inputs", "outputs", "modes", "posts")
 MODEL_VOLTS = {
     "constant_power": 13.5,
     "filament": 12.0,
@@ -193,6 +193,7 @@ def _document(typed: Mapping[str, Any], job: Job) -> dict[str, Any]:
     document.setdefault("inrush_x", inrush_x)
     document.setdefault("inrush_s", inrush_s)
     document["inputs"] = [_input(w) for w in rows(typed.get("inputs")) if w.get("name")]
+    document["posts"] = [p for p in rows(typed.get("posts")) if p.get("name")]
     document["modes"] = [_mode(m) for m in rows(typed.get("modes")) if m.get("name")]
     use = mapping(typed.get("use"))
     channel = str(use.pop("channel", "") or "")
@@ -359,7 +360,7 @@ def _page(
         )
         opened["switch"].setdefault("of", stated.name if stated is not None else "")
         opened["inputs"] = rows(list(opened.get("inputs") or ()))
-        for name in ("outputs", "modes"):
+        for name in ("outputs", "modes", "posts"):
             opened[name] = rows(list(opened.get(name) or ()))
         for mode in opened["modes"]:
             if not isinstance(mode.get("wires"), str):

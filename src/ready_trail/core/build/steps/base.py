@@ -15,6 +15,7 @@ from ready_trail.core.build.sites import Site, Sites
 from ready_trail.core.build.terminals import End
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.installation import Device, Terminal, Wire
+from ready_trail.core.leads import post_of
 from ready_trail.core.outcome import CircuitDesign, Design
 
 
@@ -203,7 +204,10 @@ def end_words(yard: Yard, wire: Wire, terminal: Terminal) -> str:
     step = ", stepped down through its pigtail" if end.step_down else ""
     lead = f", to the maker's {cut.lead} lead" if cut.lead and _is_load(yard, terminal) else ""
     what = f"{wire.label} ({wire.conductor.label} {colour})"
-    return f"{what} to {yard.words(terminal)}: {end.label}{step}{lead}"
+    device = yard.made.installation.devices.get(terminal.device)
+    post = post_of(device, terminal.terminal, yard.made) if device is not None else None
+    hold = "; hold the nut below it" if post is not None and post.hold else ""
+    return f"{what} to {yard.words(terminal)}: {end.label}{step}{lead}{hold}"
 
 
 def circuits_of(wires: Iterable[Wire]) -> tuple[str, ...]:

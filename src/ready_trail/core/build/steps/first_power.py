@@ -141,6 +141,9 @@ def _use_words(made: CircuitDesign | None) -> tuple[str, ...]:
     if made is None or not made.accessories:
         return ()
     use = made.use
+    if any(a.remote for a in made.accessories):
+        live = f"live {_KEYS[use.key]}" if made.accessories[0].remote_keyed else "always live"
+        return (f"Its own remote works it, in and out: {live}, the isolator closed.",)
     words = [_KEYS[use.key]]
     words += [f"with the vehicle's {use.signal} signal"] if use.signal else []
     words += [f"with {_BEAMS[use.lights]}"] if use.lights in _BEAMS else []
