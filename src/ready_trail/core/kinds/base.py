@@ -20,6 +20,8 @@ BATTERY_DEVICE = "BAT"
 At = Callable[[str], str]
 """Gives the node of one of the device's own terminals."""
 
+_GIVES = frozenset({"2", "87", "87a", "85", "-", "I", "II", "K", "M1", "M2", "cabin", "lamp"})
+
 _NODE_WORDS = {"+": "pos", "-": "neg"}  # signs mean something else in a SPICE deck
 
 
@@ -107,6 +109,10 @@ class DeviceKind:
     def terminals(self) -> tuple[str, ...]:
         """Return the names of its terminals."""
         return ("1", "2")
+
+    def gives(self, terminal: str) -> bool:
+        """Return whether current leaves it there, so that it is drawn on the far side."""
+        return self.drives or terminal in _GIVES
 
     def passes(self) -> tuple[tuple[str, str], ...]:
         """Return the pairs of terminals that the load current takes."""

@@ -55,7 +55,11 @@ class WinchBoxSpec(ReversingSpec):
 
     def terminals(self) -> tuple[str, ...]:
         """Return its posts, and the remote's own wire."""
-        return ("+", "-", *self.posts, *((KEY,) if self.keyed else ()))
+        return ("+", *self.posts, "-", *((KEY,) if self.keyed else ()))
+
+    def gives(self, terminal: str) -> bool:
+        """Return whether it is a post towards the motor, or the way back."""
+        return terminal in (*self.posts, "-")
 
     def passes(self) -> tuple[tuple[str, str], ...]:
         """Return the way of the motor's current, winding in."""

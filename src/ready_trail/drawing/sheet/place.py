@@ -14,7 +14,6 @@ from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.drawing.sheet.grid import Bar, Block, Cell, Grid, Line, Link, Port, Side
 
 _INLINE = ("isolator", "switch", "passage", "breaker")
-_RIGHT = {"2", "87", "87a", "85", "-", "I", "II", "K", "M1", "M2", "cabin", "lamp"}
 _LATE = {"controller": 1, "diode": 2}
 """What gives way to a coil's own chain on its line."""
 
@@ -403,9 +402,8 @@ class _BlockOf:
 
 
 def _sides(device: Device, only: Iterable[str] = ()) -> list[tuple[str, Side]]:
-    """The side at which each terminal leaves: a controller gives, so all of its are right."""
-    gives = device.spec.drives
-    return [(t, "right" if gives or t in _RIGHT else "left") for t in only or device.terminals]
+    """The side at which each terminal leaves: what gives current is right."""
+    return [(t, "right" if device.spec.gives(t) else "left") for t in only or device.terminals]
 
 
 def _aside(device: Device) -> str:
