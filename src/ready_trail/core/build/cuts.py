@@ -14,7 +14,7 @@ from ready_trail.core.build.sites import Site, Sites
 from ready_trail.core.build.terminals import End, end_without, terminal_end
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor
-from ready_trail.core.installation import Terminal, Wire
+from ready_trail.core.installation import Terminal, Wire, lamps_owner
 from ready_trail.core.leads import maker_lead
 from ready_trail.core.looms import Loom, looms
 from ready_trail.core.outcome import Design
@@ -370,7 +370,7 @@ def owner_name(owner: str, made: Design) -> str:
         if circuit.id == owner:
             return circuit.name
     for switch in made.job.switches:
-        if f"S{switch.number}" == owner:
+        if owner in (f"S{switch.number}", lamps_owner(f"S{switch.number}")):
             return f"Switch {switch.name}"
     for point in made.job.points:
         if owner in (point.id, f"{made.plan.refs[point.id]}L"):

@@ -86,6 +86,9 @@ class Sites:
         lit = next((p for p in job.points if lamps_owner(refs[p.id]) == device.owner), None)
         if lit is not None and (device.spec.is_load or device.spec.is_earth):
             return lit.place
+        alone = next((s for s in job.switches if lamps_owner(f"S{s.number}") == device.owner), None)
+        if alone is not None and (device.spec.is_load or device.spec.is_earth):
+            return alone.place
         if device.spec.is_switch:
             switch = job.switch(device.name)
             if switch is not None:

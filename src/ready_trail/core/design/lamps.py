@@ -1,12 +1,17 @@
-"""The lamps of a lit panel: one small circuit from the side lights, one earth for all of them."""
+"""The lamps of a lit panel, or of a lit switch that stands alone: one small circuit from the side
+lights, one earth for all of them.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.shared import control_conductor
 from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire, lamps_owner
-from ready_trail.core.job import Job, Point, Switch
+from ready_trail.core.job import Job
 from ready_trail.core.kinds.earth import EarthSpec
 from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
 from ready_trail.core.kinds.load import LoadSpec, PartLoad
@@ -19,28 +24,55 @@ _TAP_M, _FEED_M, _EARTH_M = 0.15, 0.8, 0.3
 _EARTH_OHM = 0.002
 
 
-def lit_switches(job: Job, point: Point) -> tuple[Switch, ...]:
-    """Return the switches of a panel that are lit with the side lights."""
-    return tuple(s for s in job.switches if s.panel == point.id and s.lamp == "side")
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lit:
+    """What is lit at night: a panel's switches, or one alone; ``mark`` tells its fuse and earth."""
+
+    ref: str
+    name: str
+    mark: str
+    number: int
+    zone: str
+    count: int
 
 
-def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts | None:
-    """Return the illumination circuit of a panel, or None where no switch in it is lit.
+def lit_things(job: Job, refs: Mapping[str, str]) -> Iterator[Lit]:
+    """Yield each panel with lit switches in it, and each lit switch that stands alone."""
+    for point in job.points:
+        inside = [s for s in job.switches if s.panel == point.id and s.is_lit]
+        if inside:
+            yield Lit(
+                ref=refs[point.id],
+                name=point.name,
+                mark=f"{point.number}L",
+                number=point.number,
+                zone=point.zone,
+                count=len(inside),
+            )
+    zone = "cabin" if job.vehicle.has_cabin else "engine_bay"
+    for switch in job.switches:
+        if switch.panel is None and switch.is_lit:
+            yield Lit(
+                ref=refs[f"switch {switch.name}"],
+                name=switch.name,
+                mark=f"{switch.number}SL",
+                number=switch.number,
+                zone=zone,
+                count=1,
+            )
 
-    Source, fuse, lamps and earth are by reference ``ref`` with a letter: F…L, …L, G…L.
-    """
-    lit = lit_switches(job, point)
-    if not lit:
-        return None
-    owner, number = lamps_owner(ref), point.number
-    zone = catalogue.zones[point.zone]
+
+def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
+    """Return the illumination circuit of what is lit: source, fuse, lamps and earth."""
+    owner = lamps_owner(lit.ref)
+    zone = catalogue.zones[lit.zone]
     class_c = max(job.rules.insulation_c, 105)
     conductor = control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue)
     rating_a = job.rules.control_fuse_a
     nominal_v = float(job.vehicle.nominal_v)
     source, start = vehicle_feed(job, "side")
     fuse = Device(
-        ref=f"F{number}L",
+        ref=f"F{lit.mark}",
         owner=owner,
         label=f"{rating_a:g} A",
         detail="control fuse, blade",
@@ -49,27 +81,27 @@ def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts 
     lamps = Device(
         ref=owner,
         owner=owner,
-        label=f"Lamps of {point.name}",
-        name=f"Lamps of {point.name}",
-        detail=f"{len(lit)} switch lamp{'' if len(lit) == 1 else 's'}, with the side lights",
+        label=f"Lamps of {lit.name}",
+        name=f"Lamps of {lit.name}",
+        detail=f"{lit.count} switch lamp{'' if lit.count == 1 else 's'}, with the side lights",
         spec=LoadSpec(
             loads=(
                 PartLoad(
                     key="lamps",
-                    load=Load(model="resistive", rated_a=LAMP_A * len(lit), rated_v=nominal_v),
+                    load=Load(model="resistive", rated_a=LAMP_A * lit.count, rated_v=nominal_v),
                 ),
             )
         ),
-        zone=point.zone,
+        zone=lit.zone,
     )
     composite = job.vehicle.body == "composite"
     earth = Device(
-        ref=f"G{number}L",
+        ref=f"G{lit.mark}",
         owner=owner,
         label="Earth point",
         detail="clean metal, bolted lug",
         spec=EarthSpec(ohm=_EARTH_OHM),
-        zone=point.zone,
+        zone=lit.zone,
     )
     end = (
         Terminal(device="BAT", terminal="-")
@@ -95,10 +127,10 @@ def lamp_parts(point: Point, ref: str, job: Job, catalogue: Catalogue) -> Parts 
             end=b,
             conductor=conductor,
             insulation_c=class_c,
-            colour="BK" if role == "control_return" else control_colour(number),
+            colour="BK" if role == "control_return" else control_colour(lit.number),
             pieces=(
                 Piece(
-                    zone=point.zone,
+                    zone=lit.zone,
                     ambient_c=zone.ambient_c,
                     conductor_c=zone.ambient_c,
                     length_m=length_m,

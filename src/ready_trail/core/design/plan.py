@@ -13,7 +13,7 @@ from ready_trail.core.design.branching import joint_m, limbs, outlets, trunk_of
 from ready_trail.core.design.colours import control_colour, house_colour
 from ready_trail.core.design.draft import Draft, draft_of
 from ready_trail.core.design.feeders import least_of, roots
-from ready_trail.core.design.lamps import lamp_parts
+from ready_trail.core.design.lamps import lamp_parts, lit_things
 from ready_trail.core.design.pieces import working_pieces
 from ready_trail.core.design.request import (
     back_segments,
@@ -318,12 +318,12 @@ def _share(plan: Plan, shared: dict[str, Parts], catalogue: Catalogue) -> None:
     for point in plan.job.points:
         ref = plan.refs[point.id]
         shared[point.id] = point_parts(point, plan.tree, ref, catalogue)
-        lamps = lamp_parts(point, ref, plan.job, catalogue)
-        if lamps is not None:
-            shared[lamps.owner] = lamps
         pulsed = pulse_parts(point, plan.tree, plan.refs, catalogue)
         if pulsed is not None:
             shared[pulsed.owner] = pulsed
+    for lit in lit_things(plan.job, plan.refs):
+        lamps = lamp_parts(lit, plan.job, catalogue)
+        shared[lamps.owner] = lamps
     for circuit in plan.job.circuits:
         planned = plan.circuits[circuit.id]
         switch = plan.job.switch(planned.use.switch) if planned.use.switch else None

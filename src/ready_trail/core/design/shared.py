@@ -304,7 +304,7 @@ def switch_parts(
     zone = catalogue.zones[asked.zone]
     conductor = control_conductor(job, asked.ambient_c, zone.minimum_mm2, class_c, catalogue)
     nominal_v = float(job.vehicle.nominal_v)
-    lit = switch.lamp == "output"
+    lit = switch.shows_on
     spec = SwitchSpec(
         name=switch.name,
         rating_a=switch.rating_a,

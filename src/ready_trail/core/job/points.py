@@ -198,11 +198,26 @@ class Switch(Stated):
     throws: Throws = 1
     momentary: bool = False
     guarded: bool = False
-    lamp: Literal["none", "side", "output"] = "none"
+    lamp: Literal["none", "side", "output", "both"] = "none"
     panel: Ident | None = None
     position: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12), Readable] = ""
     place: Ident | None = None
     pins: Annotated[tuple[PrintedPin, ...], Field(max_length=12)] = ()
+
+    @property
+    def is_lit(self) -> bool:
+        """Whether a lamp in it burns with the side lights."""
+        return self.lamp in ("side", "both")
+
+    @property
+    def shows_on(self) -> bool:
+        """Whether a lamp in it burns with its output."""
+        return self.lamp in ("output", "both")
+
+    @property
+    def without_light(self) -> Switch:
+        """The same switch, dark at night."""
+        return self.model_copy(update={"lamp": "output" if self.shows_on else "none"})
 
 
 VehicleSignal = Literal[

@@ -286,9 +286,9 @@ def check_lamps(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     if lamps is None or any(k.function == "illumination" for k in design.job.survey.known):
         return
     dark = tuple(
-        ChangeSwitch(was=s.name, switch=s.model_copy(update={"lamp": "none"}))
+        ChangeSwitch(was=s.name, switch=s.without_light)
         for s in design.job.switches
-        if s.panel == design.feeds.id and s.lamp == "side"
+        if s.panel == design.feeds.id and s.is_lit
     )
     yield Finding(
         code="data_bus",

@@ -337,6 +337,7 @@ def _page(
     shown: Mapping[str, Any] | None = None,
     errors: Mapping[str, str] | None = None,
     ask: Mapping[str, str] | None = None,
+    output: tuple[str, Mapping[str, Any]] = ("", {}),
     status: int = 200,
 ) -> Response:
     shell = shell_of(jobs.get_job(conn, job_id), "accessories")
@@ -389,6 +390,8 @@ def _page(
         errors=form_errors,
         ask=ask,
         channels=channels,
+        refused_output=output[0],
+        typed_use=output[1],
         models=MODEL_WORDS,
         suggestions=suggestions(shell.design),
         names={c.id: c.name for c in job.circuits},
@@ -438,6 +441,24 @@ def _ends(job: Job, opened: Mapping[str, Any] | None) -> tuple[tuple[str, str], 
     return tuple(found)
 
 
+_OUTPUT_FIELDS = ("use.switch", "use.throw", "use.key", "use.lights", "use.channel")
+
+
+def _two_sided(name: str, throw: str, job: Job) -> Switch | None:
+    """The switch of an output with two sides, where a side is named: a new one, or one that works
+    nothing else.
+    """
+    known = job.switch(name)
+    if not name or not throw or (known is not None and known.throws == 2):
+        return None
+    if known is None:
+        return build(Switch, {"name": name, "throws": 2})
+    if sum(use.switch == name for use in job.uses()) > 1:
+        words = f"{name} has one side and works something else too: name another switch"
+        raise FieldsRefusedError({"use.throw": words})
+    return known.model_copy(update={"throws": 2})
+
+
 @router.post("/{accessory_id}/outputs/{circuit_id}")
 def save_output_use(
     request: Request,
@@ -451,17 +472,31 @@ def save_output_use(
     """State when one output is on, and by which switch."""
     typed = nested({k: v for k, v in form.items() if k != "revision"})
     use = mapping(typed.get("use"))
+    document: dict[str, Any] = dict(use)
     try:
         known = jobs.get_job(conn, job_id).job
         before = next((c.use for c in known.circuits if c.id == circuit_id), None)
         document = {**(before.model_dump() if before is not None else {}), **use}
-        edit = build(SetCircuitUse, {"circuit_id": circuit_id, "use": document})
+        if "channel" in use:
+            point, _, position = str(use["channel"] or "").partition(":")
+            document["channel"] = {"point": point, "position": position} if point else None
+        stated = _two_sided(str(use.get("switch") or ""), str(use.get("throw") or ""), known)
+        edit = build(SetCircuitUse, {"circuit_id": circuit_id, "use": document, "switch": stated})
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
         job = jobs.get_job(conn, job_id).job
         if all(a.id != accessory_id for a in job.accessories):
             raise NotFoundError("accessory", accessory_id[:40]) from refused
         shown = job.accessory(accessory_id).model_dump()
-        errors = {"outputs_on": "; ".join(refused.errors.values())}
-        return _page(request, conn, tables, job_id, shown=shown, errors=errors, status=422)
+        errors = {k if k in _OUTPUT_FIELDS else "outputs_on": v for k, v in refused.errors.items()}
+        return _page(
+            request,
+            conn,
+            tables,
+            job_id,
+            shown=shown,
+            errors=errors,
+            output=(circuit_id, document),
+            status=422,
+        )
     return go(f"/jobs/{job_id}/accessories/{accessory_id}#outputs-on")
