@@ -140,3 +140,27 @@ def test_a_lamp_of_two_colours_hangs_on_both_sides_of_one_switch(page: Page) -> 
     expect(refused.get_by_label("Side of it")).to_have_value("")
     page.goto(f"{base}/review")
     expect(page.locator("#page")).to_contain_text("No stop is open")
+
+
+def test_a_kit_serves_two_lamps(page: Page) -> None:
+    base = new_job(page, "Kit")
+    for name in ("Left lamp", "Right lamp"):
+        add_accessory(page, base, name, "45", name)
+    circuits = document(page, base)["circuits"]
+    page.goto(f"{base}/build/found?circuit={circuits[0]['id']}&what=kit#state")
+    for at in range(2):
+        page.locator(f"#f-leads-{at}-name").fill(f"Lead {at + 1}")
+        page.locator(f"#f-leads-{at}-start").select_option("relay_87")
+        page.locator(f"#f-leads-{at}-end").select_option("plus")
+        page.locator(f"#f-leads-{at}-size").select_option("10")
+        page.locator(f"#f-leads-{at}-length_m").fill("9")
+        page.locator(f"#f-leads-{at}-insulation_c").select_option("105")
+    page.get_by_text("It also serves").click()
+    page.get_by_label("Right lamp").check()
+    page.get_by_role("button", name="Keep").click()
+    plan = page.locator("#plan")
+    expect(plan.locator("tr", has_text="Lead 1")).to_contain_text("Cut.")
+    expect(plan.locator("tr", has_text="Lead 2")).to_contain_text("Cut.")
+    assert document(page, base)["circuits"][0]["kit"]["also"] == [circuits[1]["id"]]
+    page.goto(f"{base}/build")
+    expect(page.locator("#page")).to_contain_text("Try the kit of Left lamp on the bench")

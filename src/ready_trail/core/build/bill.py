@@ -161,7 +161,8 @@ def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line,
     for cut in cuts.cuts:
         _count_ends(bill, cut)
         if cut.source == "kit":
-            _count_kit(bill, cut.owner, cut.circuit, wire=cut.label)
+            owner = next(i for i, kit in cuts.kits.items() if cut.label in kit.by_wire)
+            _count_kit(bill, owner, owner_name(owner, made), wire=cut.label)
     for cut in cuts.there:
         bill.add(
             f"there-{slug(cut.owner)}",

@@ -7,12 +7,12 @@ kit is taken that is thinner than what the design asks for.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor, ampacity_a
-from ready_trail.core.edits import Edit, HoldChoice
+from ready_trail.core.edits import Edit, HoldChoice, SetKit
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job.kit import SPOT_WORDS, KitLead
 from ready_trail.core.kinds.fuse import FuseSpec
@@ -91,10 +91,11 @@ def plan_kit(circuit: CircuitDesign, made: Design, catalogue: Catalogue) -> KitP
         if plan.serves:
             taken |= set(plan.wires)
         plans.append(plan)
-    missing = tuple(w.label for w in circuit.wires if w.label not in taken)
+    own = (*circuit.wires, *_of_others(circuit, made))
+    missing = tuple(w.label for w in own if w.label not in taken)
     return KitPlan(
         circuit_id=circuit.circuit.id,
-        leads=tuple(plans),
+        leads=_with_reuse(tuple(plans), circuit, made, catalogue, set(missing)),
         missing=missing,
         relay_words=_relay(circuit, catalogue),
         fuse_words=_fuse(circuit, tuple(plans), made),
@@ -110,7 +111,7 @@ def _lead(
             verdict="cap",
             words="Goes nowhere here: cap both ends, or take it out of the loom.",
         )
-    wires = _between(lead, circuit, made)
+    wires = _between(lead, circuit, made, taken) or _between(lead, circuit, made, set())
     if not wires:
         return LeadPlan(
             lead=lead,
@@ -179,6 +180,38 @@ def _lead(
     )
 
 
+def _with_reuse(
+    plans: tuple[LeadPlan, ...],
+    circuit: CircuitDesign,
+    made: Design,
+    catalogue: Catalogue,
+    missing: set[str],
+) -> tuple[LeadPlan, ...]:
+    """The same plans; a lead with nothing to do where it is said to run is offered elsewhere."""
+    kit, devices = circuit.circuit.kit, made.installation.devices
+    found = []
+    for plan in plans:
+        if plan.verdict in ("cap", "spare") and kit is not None:
+            wires = [w for w in _reached(circuit, made) if w.label in missing]
+            for wire in sorted(wires, key=lambda w: -w.conductor.area_mm2):
+                spots = [spot_of(t, devices) for t in (wire.start, wire.end)]
+                if not all(s in SPOT_WORDS for s in spots):
+                    continue
+                lead = plan.lead.model_copy(update={"start": spots[0], "end": spots[1]})
+                if not _lead(lead, circuit, made, catalogue, set()).serves:
+                    continue
+                missing = missing - {wire.label}
+                leads = tuple(lead if x is plan.lead else x for x in kit.leads)
+                edit = SetKit(
+                    circuit_id=circuit.circuit.id, kit=kit.model_copy(update={"leads": leads})
+                )
+                words = f"Use it from {SPOT_WORDS[spots[0]]} to {SPOT_WORDS[spots[1]]}"
+                plan = replace(plan, instead=edit, instead_words=f"{words}: {wire.label}")
+                break
+        found.append(plan)
+    return tuple(found)
+
+
 def _too_weak(
     lead: KitLead, have: Conductor, circuit: CircuitDesign, wires: tuple[Wire, ...], made: Design
 ) -> str:
@@ -219,14 +252,57 @@ def _fuse_on(wires: tuple[Wire, ...], made: Design) -> FuseSpec | None:
     return None
 
 
-def _between(lead: KitLead, circuit: CircuitDesign, made: Design) -> tuple[Wire, ...]:
-    """The fewest wires of the circuit from one end of a lead to the other."""
+def _of_others(circuit: CircuitDesign, made: Design) -> tuple[Wire, ...]:
+    """The wires of the circuits that a kit serves besides its own."""
+    kit = circuit.circuit.kit
+    also = set(kit.also) if kit is not None else set()
+    return tuple(w for c in made.circuits if c.circuit.id in also for w in c.wires)
+
+
+def _reached(circuit: CircuitDesign, made: Design) -> tuple[Wire, ...]:
+    """The wires that a kit's leads may stand for: of its circuits, and of their shared switches."""
+    kit = circuit.circuit.kit
+    ids = {circuit.circuit.id, *(kit.also if kit is not None else ())}
+    found = [*circuit.wires, *_of_others(circuit, made)]
+    points = set(made.points)
+    for other in made.circuits:
+        parts = other.planned.parts if other.circuit.id in ids else None
+        for need in parts.needs if parts is not None else ():
+            if need in made.shared and need not in points:
+                found += made.shared[need].wires
+    return tuple(dict.fromkeys(found))
+
+
+_SAME = {"source": {"source", "channel", "converter"}}
+"""What else counts as a place that a kit's paper names."""
+
+
+def _is_at(
+    stated: str, terminal: Terminal, devices: Mapping[str, Device], units: list[str]
+) -> bool:
+    """Whether a terminal is the place that a lead's end names; units count in their order."""
+    name, _, rank = stated.partition("_")
+    if name in ("plus", "minus") and rank:
+        at = int(rank) - 1
+        if at >= len(units) or units[at] != terminal.device:
+            return False
+        stated = name
+    return spot_of(terminal, devices) in _SAME.get(stated, {stated})
+
+
+def _between(
+    lead: KitLead, circuit: CircuitDesign, made: Design, taken: set[str]
+) -> tuple[Wire, ...]:
+    """The fewest wires from one end of a lead to the other, of those that are not taken."""
     devices = made.installation.devices
     at: dict[Terminal, list[tuple[Wire, Terminal]]] = {}
-    for wire in circuit.wires:
+    wires = [w for w in _reached(circuit, made) if w.label not in taken]
+    for wire in wires:
         at.setdefault(wire.start, []).append((wire, wire.end))
         at.setdefault(wire.end, []).append((wire, wire.start))
-    starts = [t for t in at if spot_of(t, devices) == lead.start]
+    ends = (t.device for w in _reached(circuit, made) for t in (w.start, w.end))
+    units = [r for r in dict.fromkeys(ends) if r in devices and devices[r].spec.is_load]
+    starts = [t for t in at if _is_at(lead.start, t, devices, units)]
     seen = set(starts)
     front: list[tuple[Terminal, tuple[Wire, ...]]] = [(t, ()) for t in starts]
     while front:
@@ -236,7 +312,7 @@ def _between(lead: KitLead, circuit: CircuitDesign, made: Design) -> tuple[Wire,
                 if wire in way:
                     continue
                 gone = (*way, wire)
-                if spot_of(far, devices) == lead.end:
+                if _is_at(lead.end, far, devices, units):
                     return gone
                 for onward in (far, *_through(far, devices)):
                     if onward not in seen and _may_pass(far, devices):
@@ -327,7 +403,7 @@ def _fuse(circuit: CircuitDesign, plans: tuple[LeadPlan, ...], made: Design) -> 
         return ""
     if not fused:
         return f"The kit has no fuse holder; add {chosen.rating_a:g} A at the source."
-    wires = {w.label: w for w in circuit.wires}
+    wires = {w.label: w for w in _reached(circuit, made)}
     told = []
     for plan in fused:
         needed = _fuse_on(tuple(wires[w] for w in plan.wires), made)

@@ -32,7 +32,11 @@ class SetKit(CircuitEdit):
         circuit = self.circuit(job)
         if self.kit is not None and circuit.found is not None:
             raise EditRefusedError("kit", "this circuit is there already; a kit is for a new one")
-        return with_circuit(job, circuit, kit=self.kit)
+        kit = self.kit
+        if kit is not None:
+            others = {c.id for c in job.circuits} - {circuit.id}
+            kit = rebuilt(kit, also=tuple(i for i in dict.fromkeys(kit.also) if i in others))
+        return with_circuit(job, circuit, kit=kit)
 
     def title(self, job: Job) -> str:
         """Say for which circuit."""

@@ -6,10 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from ready_trail.core.job.parts import ColourCode, InsulationClass, Name, Note, Stated
+from ready_trail.core.job.parts import ColourCode, Ident, InsulationClass, Name, Note, Stated
 
 Spot = Literal[
     "source",
+    "channel",
+    "converter",
     "fuse",
     "relay_30",
     "relay_87",
@@ -18,8 +20,13 @@ Spot = Literal[
     "relay_85",
     "switch_in",
     "switch_out",
+    "switch_lamp",
     "plus",
+    "plus_1",
+    "plus_2",
     "minus",
+    "minus_1",
+    "minus_2",
     "earth",
     "trigger",
     "joint",
@@ -27,6 +34,8 @@ Spot = Literal[
 ]
 SPOT_WORDS: dict[str, str] = {
     "source": "source (battery, block)",
+    "channel": "channel of a module",
+    "converter": "converter's output",
     "fuse": "fuse holder",
     "relay_30": "relay 30",
     "relay_87": "relay 87",
@@ -35,8 +44,13 @@ SPOT_WORDS: dict[str, str] = {
     "relay_85": "relay 85",
     "switch_in": "switch, feed side",
     "switch_out": "switch, output side",
+    "switch_lamp": "switch, its lamp",
     "plus": "accessory +",
+    "plus_1": "unit 1 +",
+    "plus_2": "unit 2 +",
     "minus": "accessory −",
+    "minus_1": "unit 1 −",
+    "minus_2": "unit 2 −",
     "earth": "earth",
     "trigger": "a wire of the vehicle",
     "joint": "joint of the branches",
@@ -66,10 +80,13 @@ class KitLead(Stated):
 
 
 class Kit(Stated):
-    """A bought harness for one circuit. ``relay`` names the catalogue's nearest type."""
+    """A bought harness. ``relay`` names the catalogue's nearest type; ``also`` the circuits that
+    its leads serve besides the one at which it is stated.
+    """
 
     leads: Annotated[tuple[KitLead, ...], Field(min_length=1, max_length=40)]
     relay: str | None = None
+    also: Annotated[tuple[Ident, ...], Field(max_length=12)] = ()
     note: Note = ""
 
 

@@ -189,8 +189,12 @@ class PointSpec(DeviceKind):
         return self.is_a.bus_words if terminal == BUS else terminal
 
     def spot(self, terminal: str) -> str:
-        """Return source or earth."""
-        return "earth" if terminal in ("-", EARTH) else "source"
+        """Return channel, converter, another source, or earth."""
+        if terminal in ("-", EARTH, MODULE_EARTH, COIL):
+            return "earth"
+        if any(terminal == channel_terminal(c.position) for c in self.channels):
+            return "channel"
+        return "converter" if self.converter is not None and terminal == BUS else "source"
 
     def parts(self, around: Around) -> Iterator[Part]:
         """Yield the point; one that belongs to the vehicle is there already."""

@@ -77,7 +77,9 @@ class SwitchSpec(DeviceKind):
         return Seat(kind="blade_6_3")
 
     def spot(self, terminal: str) -> str:
-        """Return its way in or out."""
+        """Return its way in or out, or its lamp."""
+        if terminal == LAMP:
+            return "switch_lamp"
         return "switch_in" if terminal == "1" else "switch_out"
 
     def parts(self, around: Around) -> Iterator[Part]:

@@ -102,7 +102,12 @@ def keep_kit(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respons
         kit = None
         if named and form.get("part") != "remove":
             relay = typed.get("relay") or None
-            kit = build(Kit, {"leads": named, "relay": relay, "note": typed.get("note", "")})
+            ticked = typed.get("also")
+            also = [str(i) for i in ticked] if isinstance(ticked, list) else []
+            kit = build(
+                Kit,
+                {"leads": named, "relay": relay, "also": also, "note": typed.get("note", "")},
+            )
         commit(conn, job_id, seen_revision(form), SetKit(circuit_id=circuit_id, kit=kit))
     except FieldsRefusedError as refused:
         return _found(

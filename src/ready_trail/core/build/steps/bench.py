@@ -38,7 +38,7 @@ def steps(yard: Yard) -> Iterator[Step]:
         )
     for kit in yard.cuts.kits.values():
         made = yard.circuit(kit.circuit_id)
-        pieces = [c for c in yard.cuts.cuts if c.source == "kit" and c.owner == kit.circuit_id]
+        pieces = [c for c in yard.cuts.cuts if c.source == "kit" and c.wire in kit.by_wire]
         yield Step(
             id=f"kit:{kit.circuit_id}",
             stage="bench",
@@ -53,6 +53,20 @@ def steps(yard: Yard) -> Iterator[Step]:
             cuts=tuple(c.label for c in pieces),
             circuits=(kit.circuit_id,),
             parts=tuple(k.key for k in yard.lines if k.key == f"kit-{kit.circuit_id}"),
+        )
+        yield Step(
+            id=f"kit-test:{kit.circuit_id}",
+            stage="bench",
+            site=yard.sites.zone(""),
+            title=f"Try the kit of {made.circuit.name if made else kit.circuit_id} on the bench",
+            doing=(
+                "Its accessory and a spare battery on the table, its own fuse in.",
+                "Switch on: the relay clicks and the accessory works; off: all dead.",
+                "What does not work now is found here, not behind a panel.",
+            ),
+            tools=("spare battery", "meter"),
+            minutes=10.0,
+            circuits=(kit.circuit_id,),
         )
     refs = yard.made.plan.refs
     for point in yard.made.job.points:

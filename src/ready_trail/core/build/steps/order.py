@@ -76,10 +76,12 @@ def rules(steps: tuple[Step, ...], yard: Yard) -> Iterator[Rule]:
     for step in steps:
         if step.id.startswith("prove:"):
             yield step.id, prepare.OFF, "a dead vehicle cannot be proved"
-        elif step.stage not in ("prepare", "bench") or step.id.startswith("look:"):
+        elif step.stage not in ("prepare", "bench") or step.id.startswith(("look:", "out:")):
             yield prepare.OFF, step.id, "the vehicle is dead first"
         if step.stage == "bench" and step.id != prepare.GATHER:
             yield prepare.GATHER, step.id, "with the parts at hand"
+        if step.id.startswith("kit-test:"):
+            yield step.id.replace("kit-test:", "kit:"), step.id, "fitted to length first"
     yield from _wire_rules(steps, yard)
     yield from _stage_rules(steps)
     yield from _fuse_rules(steps, yard)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ready_trail.core.build.found import changed
 from ready_trail.core.build.steps.base import Step, Yard
 from ready_trail.core.outcome import CircuitDesign
 
@@ -87,6 +88,23 @@ def steps(yard: Yard) -> Iterator[Step]:
             ),
             tools=("lamp", "labels"),
             minutes=10.0 + len(there),
+            circuits=(circuit.circuit.id,),
+        )
+    for old in changed(yard.made):
+        circuit = old.circuit
+        if old.found == "none":
+            continue
+        yield Step(
+            id=f"out:{circuit.circuit.id}:{old.what}",
+            stage="prepare",
+            site=yard.sites.by_ref.get(circuit.end_ref, yard.battery),
+            title=f"Take out the old {old.what} of {circuit.circuit.name}",
+            doing=(
+                f"Out: {old.found}. In its place comes {old.now}.",
+                "Nothing dead is left in the loom; what cannot come out is capped at both ends.",
+            ),
+            tools=("cutter", "caps", "labels"),
+            minutes=10.0,
             circuits=(circuit.circuit.id,),
         )
     to_get = [line for line in yard.lines if line.to_get]
