@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from ready_trail.core.budget.battery import Bank, alternator_a, own_load_a
 from ready_trail.core.budget.course import Link, Stretch, run
-from ready_trail.core.budget.proposals import proposed
+from ready_trail.core.budget.draws import usual_ratio
+from ready_trail.core.budget.proposals import may_propose, proposed
 from ready_trail.core.design import Design, design
 from ready_trail.core.edits import (
     ProposeScenarios,
@@ -22,7 +23,7 @@ from ready_trail.core.edits import (
     apply,
 )
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job import DayPart, Running, Scenario, Vehicle
+from ready_trail.core.job import DayPart, Running, Scenario, Use, Vehicle
 from ready_trail.core.review.charging import _ALTERNATORS_A
 from ready_trail.core.supply.running import Runs
 from ready_trail.core.supply.tree import Tree
@@ -153,6 +154,28 @@ def test_proposals_are_possible_and_ask_for_no_stop() -> None:
         told = design(job, CATALOGUE).findings
         assert {f.severity for f in told if f.is_open} <= {"note"}
         assert not proposed(job)
+
+
+def test_what_was_stated_under_another_name_is_not_proposed_again() -> None:
+    bare = demo().model_copy(update={"scenarios": (), "day": ()})
+    job = apply(bare, ProposeScenarios())
+    named = tuple(s.model_copy(update={"name": f"Ours {s.id}"}) for s in job.scenarios)
+    assert proposed(job.model_copy(update={"scenarios": named})) == ()
+    assert not may_propose(job.model_copy(update={"scenarios": named}))
+    without_night = tuple(s for s in named if s.engine != "off")
+    left = job.model_copy(update={"scenarios": without_night})
+    assert [s.name for s in proposed(left)] == ["Parked overnight"]
+    assert may_propose(left)
+
+
+def test_proposals_know_what_signals_and_what_waits() -> None:
+    bare = demo("Bluebell").model_copy(update={"scenarios": (), "day": ()})
+    brake = next(a for a in bare.accessories if a.name == "Lift board, brake")
+    assert all(s.share_of(brake.id) is None for s in proposed(bare))
+    inverter = brake.model_copy(
+        update={"watts": 1200.0, "idle_a": 0.8, "use": Use(key="always"), "duty": "continuous"}
+    )
+    assert usual_ratio(inverter) == pytest.approx(0.15)
 
 
 def _refusal(edit: object) -> str:

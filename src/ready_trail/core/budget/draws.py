@@ -91,9 +91,11 @@ def _mean_a(accessory: Accessory, ratio: float, nominal_v: float) -> float:
 _DUTY_RATIO = {"continuous": 1.0, "intermittent": 0.2, "momentary": 0.05}
 _WINCH_RATIO = 0.1
 _COLD_BOX_RATIO = 0.45
+_STANDBY_RATIO = 0.15
 _SWITCHED_MOTOR_RATIO = 0.25
 """Share of the time at full current, by duty; a cold box that is fed always runs less than half
-of it, and a motor that somebody switches on a quarter (typical)."""
+of it, an inverter that waits a seventh, and a motor that somebody switches on a quarter
+(typical)."""
 
 
 def usual_ratio(accessory: Accessory) -> float:
@@ -104,6 +106,9 @@ def usual_ratio(accessory: Accessory) -> float:
     if cold_box and accessory.duty == "continuous":
         return _COLD_BOX_RATIO
     usual = _DUTY_RATIO[accessory.duty]
+    waits = accessory.idle_a is not None and accessory.model in ("electronics", "constant_power")
+    if waits and accessory.duty == "continuous":
+        return _STANDBY_RATIO  # for what is plugged into it
     if accessory.model == "motor" and accessory.use.switch:
         return min(usual, _SWITCHED_MOTOR_RATIO)
     return usual

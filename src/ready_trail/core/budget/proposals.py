@@ -10,18 +10,20 @@ from ready_trail.core.job.scenario import Running, Scenario
 from ready_trail.core.supply.running import Row, Runs, rows_of
 from ready_trail.core.supply.tree import Tree
 
+_LAMP_SIGNALS = frozenset({"brake", "left", "right", "reverse"})
+
 
 def proposed(job: Job) -> tuple[Scenario, ...]:
-    """Return scenarios that this vehicle probably knows, none of a name that stands already.
+    """Return scenarios that this vehicle probably knows and that nobody has stated yet, under
+    whatever name.
 
     Each holds only what can be on in it; what is left out is for a person to add.
     """
     runs = Runs(Tree(job))
-    taken = {s.name.casefold() for s in job.scenarios}
     number = max((int(s.id[1:]) for s in job.scenarios if s.id[1:].isdigit()), default=0)
     found: list[Scenario] = []
     for scenario, wanted in _ideas(job):
-        if scenario.name.casefold() in taken:
+        if _is_stated(job, scenario, wanted):
             continue
         number += 1
         named = scenario.model_copy(update={"id": f"s{number}"})
@@ -34,12 +36,29 @@ def proposed(job: Job) -> tuple[Scenario, ...]:
 def may_propose(job: Job) -> bool:
     """Return whether anything could be proposed, without working all of it out."""
     runs, rows = Runs(Tree(job)), rows_of(job)
-    taken = {s.name.casefold() for s in job.scenarios}
     return any(
-        scenario.name.casefold() not in taken
+        not _is_stated(job, scenario, wanted)
         and any(any(True for _ in _running(job, runs, scenario, wanted, (row,))) for row in rows)
         for scenario, wanted in _ideas(job)
     )
+
+
+def _is_stated(job: Job, idea: Scenario, wanted: frozenset[str]) -> bool:
+    """Whether somebody stated the like: of that name, a winch's pull, or the same state of engine,
+    key and lights; one long stay with the engine off is enough.
+    """
+    for stated in job.scenarios:
+        if stated.name.casefold() == idea.name.casefold():
+            return True
+        if "winch" in wanted:
+            pulls = (job.accessory(r.accessory).model == "winch" for r in stated.running)
+            if any(pulls):
+                return True
+            continue
+        same = (stated.engine, stated.key) == (idea.engine, idea.key)
+        if same and (stated.engine == "off" or stated.lights == idea.lights):
+            return True
+    return False
 
 
 def _ideas(job: Job) -> Iterator[tuple[Scenario, frozenset[str]]]:
@@ -93,6 +112,8 @@ def _belongs(job: Job, row: Row, wanted: frozenset[str]) -> bool:
     if accessory.model == "winch":
         return "winch" in wanted
     use = job.use_of(job.circuit(row.circuit))
+    if use.signal in _LAMP_SIGNALS:
+        return False  # it repeats a lamp for moments
     if accessory.duty not in wanted or accessory.hazard:
         return False
     if "unswitched" in wanted and use.switch:

@@ -9,6 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
+from ready_trail.core.budget.proposals import may_propose
 from ready_trail.core.edits import (
     Edit,
     ProposeScenarios,
@@ -73,6 +74,7 @@ def _scenarios(
         engine_words=ENGINE_WORDS,
         names=_names(shell.stored.job),
         effects=job_effects_of(shell),
+        may_propose=may_propose(shell.stored.job),
         day_rows=_day_rows(shell.stored.job, typed, opened),
     )
 
