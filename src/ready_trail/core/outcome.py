@@ -53,6 +53,8 @@ class Finding:
     accepted_reason: str = ""
     lapsed: str = ""
     """What was accepted of it before it got worse, and why, in words."""
+    follows: str = ""
+    """Name of the circuit whose stop causes it, where one does."""
 
     @property
     def is_open(self) -> bool:
@@ -363,6 +365,6 @@ class Design:
         return sum(circuit.is_ready for circuit in self.circuits)
 
     def count(self, severity: Severity) -> int:
-        """Open findings of one severity over all circuits and the budget."""
-        whole = sum(1 for f in self.findings if f.severity == severity and f.is_open)
-        return whole + sum(circuit.count(severity) for circuit in self.circuits)
+        """Open findings of one severity over all circuits and the budget; each cause once."""
+        every = (*self.findings, *(f for c in self.circuits for f in c.findings))
+        return sum(1 for f in every if f.severity == severity and f.is_open and not f.follows)

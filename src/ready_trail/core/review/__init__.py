@@ -32,6 +32,7 @@ from ready_trail.core.review import (
 )
 from ready_trail.core.review.acceptance import accepted
 from ready_trail.core.review.base import BudgetCheck, Check, Context, WholeCheck
+from ready_trail.core.review.causes import folded
 
 OWN: tuple[Check, ...] = (
     *protection.CHECKS,
@@ -78,5 +79,6 @@ def review_job(made: Design, catalogue: Catalogue) -> Design:
         )
         for c in made.circuits
     )
+    circuits = folded(circuits, made.plan)
     whole = accepted(made.job, [f for budget_check in BUDGET for f in budget_check(made)])
     return replace(made, circuits=circuits, findings=whole)

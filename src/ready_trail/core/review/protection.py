@@ -14,9 +14,10 @@ from ready_trail.core.edits import (
     SetDuty,
     SetHouseRules,
     SplitAccessory,
+    StartAt,
 )
 from ready_trail.core.fuses import prospective_short_a
-from ready_trail.core.job import BATTERY, Circuit
+from ready_trail.core.job import BATTERY, Channel, Circuit
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Severity
 from ready_trail.core.review.base import (
     Check,
@@ -100,7 +101,7 @@ def check_sized(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         text=text,
         why=why,
         found=f"{design.current_a:.1f} A",
-        actions=releases(design) + actions,
+        actions=releases(design) + actions + _elsewhere(design),
     )
 
 
@@ -274,8 +275,34 @@ def check_ceiling(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         why="What is rated under its fuse is not protected by it.",
         found=f"{sizing.fuse.rating_a:g} A",
         allowed=f"{sizing.capped_by.limit_a:.0f} A",
-        actions=releases(design) + _actions(design, ways_out(sizing, context.catalogue)),
+        actions=releases(design)
+        + _actions(design, ways_out(sizing, context.catalogue))
+        + _position(design, sizing.fuse.rating_a, context)
+        + _elsewhere(design),
     )
+
+
+def _position(design: CircuitDesign, least_a: float, context: Context) -> tuple[Action, ...]:
+    """A free position of the same point that takes the fuse."""
+    tree, circuit = context.plan.tree, design.circuit
+    point = tree.points.get(circuit.start.point)
+    if point is None or point.switches_its_positions:
+        return ()
+    used = {c.start.position for c in tree.starting.get(point.id, ())}
+    for position in point.positions:
+        bears = position.rating_a is None or position.rating_a >= least_a
+        if bears and not position.spare and position.name not in used:
+            start = Channel(point=point.id, position=position.name)
+            edit = StartAt(circuit_id=circuit.id, start=start)
+            return (Action(label=f"Take position {position.name} of {point.name}", edit=edit),)
+    return ()
+
+
+def _elsewhere(design: CircuitDesign) -> tuple[Action, ...]:
+    """The battery, where neither position nor feeder is in the way."""
+    if design.circuit.start.point == BATTERY:
+        return ()
+    return (at_battery(design, "Start it at the battery, with a fuse of its own"),)
 
 
 def whole_interrupting(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Finding]]:

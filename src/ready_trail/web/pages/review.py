@@ -45,6 +45,8 @@ class Group:
     key: str
     title: str
     lines: tuple[Line, ...]
+    following: tuple[tuple[str, tuple[Line, ...]], ...] = ()
+    """What follows from a circuit's stop, by that circuit's name: mended with it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,8 +91,14 @@ def review_of(shell: Shell, catalogue: Catalogue, area: str = "") -> ReviewView:
     groups = []
     for key, title in _WORDS.items():
         members = [x for x in shown if _group(x.finding) == key]
+        causes: dict[str, list[Line]] = {}
+        for line in members:
+            if line.finding.follows:
+                causes.setdefault(line.finding.follows, []).append(line)
+        own = tuple(x for x in members if not x.finding.follows)
+        following = tuple((name, tuple(x)) for name, x in causes.items())
         if members:
-            groups.append(Group(key=key, title=title, lines=tuple(members)))
+            groups.append(Group(key=key, title=title, lines=own, following=following))
     return ReviewView(
         groups=tuple(groups),
         areas=counts,
@@ -105,7 +113,9 @@ def _group(finding: Finding) -> str:
 
 
 def _is(line: Line, area: str, severity: str) -> bool:
-    return line.area == area and line.finding.is_open and line.finding.severity == severity
+    found = line.finding
+    counts = found.is_open and not found.follows
+    return line.area == area and counts and found.severity == severity
 
 
 def _lines(shell: Shell, catalogue: Catalogue) -> list[Line]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ready_trail.core.cautions import AID
 from ready_trail.drawing import words
 from ready_trail.formats.paper import Block, Paper, Section, Strong, Table, Words
-from ready_trail.web.pages.review import Line, review_of
+from ready_trail.web.pages.review import Group, Line, review_of
 from ready_trail.web.pages.scenarios import (
     ENGINE_WORDS,
     KEY_WORDS,
@@ -40,7 +40,7 @@ def _blocks(printed: Printing) -> Iterator[Block]:
         accepted = group.key == "accepted"
         head = ("Where", "What", "Found", "Allowed", "Accepted because" if accepted else "Rule")
         yield Table(
-            [_row(line, accepted) for line in group.lines],
+            [_row(line, accepted) for line in _every(group)],
             ("28mm", "1fr", "22mm", "22mm", "42mm"),
             group.title,
             head,
@@ -51,6 +51,13 @@ def _blocks(printed: Printing) -> Iterator[Block]:
     if battery.columns:
         yield from _battery(battery)
     yield Words(AID, "aid")
+
+
+def _every(group: Group) -> Iterator[Line]:
+    """The findings of a group, then those that follow from one of them."""
+    yield from group.lines
+    for _, lines in group.following:
+        yield from lines
 
 
 def _row(line: Line, accepted: bool) -> tuple[str, ...]:
