@@ -28,6 +28,9 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
         "Spray pump": ("direct", 5, "20"),
         "Path lamps": ("direct", 4, "18"),
     },
+    "cut_factory_wire": {
+        "Step lamps": ("series_relay", 10, "20"),
+    },
     "disconnect_by_pulse": {
         "Feeder of Slip block": ("direct", 30, "12"),
         "Slip lamps": ("direct", 10, "16"),

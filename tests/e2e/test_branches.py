@@ -91,7 +91,7 @@ def test_schemes_side_by_side_and_held(page: Page) -> None:
     row.get_by_role("button", name="Hold it").press("Enter")
     expect(page.locator(".sheet-scheme")).to_contain_text("Relay, earth-switched")
     page.goto("/schemes")
-    page.get_by_role("link", name=re.compile("^Winch both ways")).click()
+    page.get_by_role("link", name=re.compile("^Winch both ways, with its box")).click()
     expect(page.get_by_role("row", name=re.compile("winds out"))).to_be_visible()
     page.get_by_role("link", name="All schemes").click()
     expect(page).to_have_url(re.compile("/schemes$"))

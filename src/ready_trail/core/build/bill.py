@@ -282,9 +282,12 @@ class _Around:
         planned = made.plan.circuits.get(self._device.owner)
         outlets = [o for o in planned.outlets if o.ref == self.ref] if planned is not None else []
         found = []
+        starts = {p.id: p for p in job.points}
+        start = starts.get(planned.circuit.start.point) if planned is not None else None
         for accessory in (a for o in outlets for a in o.accessories):
             whole = job.accessory(accessory.id)
-            own = accessory.own_feed  # the vehicle's own, fed a second way
+            # the vehicle's own: fed a second way, or over a cut wire
+            own = accessory.own_feed or (start is not None and start.is_a.is_cut)
             key = f"vehicle-{slug(accessory.id)}" if own else _accessory_key(whole)
             found.append(
                 Unit(

@@ -37,6 +37,8 @@ class Changed:
 def wire_is_there(wire: Wire, made: Design) -> bool:
     """Whether a wire is in the vehicle already, and stays."""
     circuit = _found_circuit(wire.owner, made)
+    if wire.role == "return" and _keeps_its_way_back(circuit, made):
+        return True
     if circuit is None or circuit.found is None:
         return False
     if wire.role in _MAIN and not wire.branch and circuit.found.size is not None:
@@ -44,9 +46,19 @@ def wire_is_there(wire: Wire, made: Design) -> bool:
     return True
 
 
+def _keeps_its_way_back(circuit: Circuit | None, made: Design) -> bool:
+    """Whether a circuit feeds something of the vehicle over a cut wire: it stays as it is."""
+    points = {p.id: p for p in made.job.points}
+    start = points.get(circuit.start.point) if circuit is not None else None
+    return start is not None and start.is_a.is_cut
+
+
 def device_is_there(device: Device, made: Design) -> bool:
     """Whether a device is in the vehicle already, and stays."""
     circuit = _found_circuit(device.owner, made)
+    its = device.spec.is_load or (device.spec.is_earth and not device.of_coil)
+    if its and _keeps_its_way_back(circuit, made):
+        return True
     if circuit is None or circuit.found is None:
         return False
     found, spec = circuit.found, device.spec

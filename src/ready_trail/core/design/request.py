@@ -303,6 +303,8 @@ def channel_fuse(point: Point, position: str, family: FuseFamily) -> float:
     """Return the standard rating that stands for a channel's own fuse or limit. [A]"""
     stated = point.position(position)
     rating_a = stated.rating_a if stated is not None and stated.rating_a else 20.0
+    if point.is_a.is_cut:
+        rating_a = point.fuse_a or rating_a
     larger = [r for r in family.ratings_a if r >= rating_a]
     return larger[0] if larger else family.ratings_a[-1]
 

@@ -226,6 +226,8 @@ def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSp
     for position in point.positions:
         woken = closed_when(Use(key=position.wakes or "always"))
         closed = replace(woken, switch=channel_contact(point, position.name))
+        if point.is_a.is_cut:
+            closed = closed_when(Use(key="always"))  # the vehicle's switch is ahead
         use = followers.get(position.name)
         if point.copies_signals and use is not None:
             wire = use if use.follows == use.key else use.model_copy(update={"key": "always"})

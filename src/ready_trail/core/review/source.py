@@ -80,6 +80,9 @@ def check_feed_wakes(design: CircuitDesign, context: Context) -> Iterator[Findin
     use, circuit = design.use, design.circuit
     if not design.accessories or design.planned.refusal or circuit.rest_start is not None:
         return
+    start = context.plan.tree.points.get(circuit.start.point)
+    if start is not None and start.is_a.is_cut:
+        return  # the vehicle decides when, as before
     waking = context.plan.tree.waking_of(circuit)
     dark = LIT[use.lights] - LIT[waking.lights] if not use.signal else frozenset()
     late = use.key != "always" and KEY_ORDER.index(waking.key) > KEY_ORDER.index(use.key)
@@ -119,6 +122,33 @@ def check_channel(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         found=f"{design.current_a:.1f} A",
         allowed=f"{ratio * rating_a:.1f} A",
         actions=(at_battery(design, "Fuse it at the battery"),),
+    )
+
+
+def check_second_fuse(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """A fuse behind the vehicle's own, and no smaller, protects nothing that is not protected."""
+    point = context.plan.tree.points.get(design.circuit.start.point)
+    fuse = design.sizing.fuse
+    if point is None or not point.is_a.taps_a_circuit or point.fuse_a is None or fuse is None:
+        return
+    if fuse.rating_a < point.fuse_a or design.circuit.held.fuse_a is None:
+        return
+    edit = HoldChoice(
+        circuit_id=design.circuit.id,
+        what="fuse_a",
+        value=max((r for r in fuse.family.ratings_a if r < point.fuse_a), default=fuse.rating_a),
+    )
+    yield Finding(
+        code="second_fuse",
+        area=AREA,
+        place=fuse_place(design),
+        severity="note",
+        text=f"The {fuse.rating_a:g} A fuse stands behind the vehicle's own {point.fuse_a:g} A.",
+        why="Both carry the same current: the factory's opens first, and takes what else hangs on "
+        "it along.",
+        found=f"{fuse.rating_a:g} A",
+        allowed=f"under {point.fuse_a:g} A",
+        actions=(Action(label="Take a smaller one", edit=edit, alters=("fuse",)),),
     )
 
 
@@ -420,5 +450,11 @@ def _larger_main(feeder: CircuitDesign, least_a: float, catalogue: Catalogue) ->
     return ()
 
 
-CHECKS: tuple[Check, ...] = (check_voltage, check_feed_wakes, check_channel, check_spare_wire)
+CHECKS: tuple[Check, ...] = (
+    check_voltage,
+    check_feed_wakes,
+    check_channel,
+    check_second_fuse,
+    check_spare_wire,
+)
 WHOLE: tuple[WholeCheck, ...] = (whole_points, whole_selectivity)

@@ -33,6 +33,8 @@ class ChannelDirect(Defaults):
         point = ask.start_point
         if point is None or not point.switches_its_positions or not ask.circuit.start.position:
             return "it does not start at a channel of a panel or bank"
+        if point.is_a.is_cut and ask.use.switch:
+            return "the cut wire goes on by itself; a switch there wants a relay between its ends"
         if ask.has_winch:
             return "a winch takes more than any channel"
         return ""

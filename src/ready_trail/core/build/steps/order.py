@@ -11,6 +11,7 @@ from ready_trail.core.build.sites import Site
 from ready_trail.core.build.steps import (
     bench,
     closing,
+    cut_wire,
     disconnect,
     first_power,
     holes,
@@ -45,6 +46,7 @@ def build_steps(yard: Yard) -> tuple[Step, ...]:
         *looms.sleeve_steps(yard),
         *joining_steps.steps(yard),
         *keypad.steps(yard),
+        *cut_wire.steps(yard),
         *closing.steps(yard),
         *disconnect.steps(yard),
         *first_power.steps(yard),

@@ -32,6 +32,8 @@ class PointKind:
         What people call its bus.
     switches_its_positions : bool
         A position is a protected, switched output by itself.
+    is_cut : bool
+        It is a wire of the vehicle whose two ends something of ours joins; its fuse stays.
     copies_signals : bool
         Its outputs repeat lamp signals that it only senses.
     is_one_stud : bool
@@ -78,6 +80,7 @@ class PointKind:
     feed_ohm: float | None = None
     bus_words: str = "bus"
     switches_its_positions: bool = False
+    is_cut: bool = False
     copies_signals: bool = False
     is_one_stud: bool = False
     holds_fuses: bool = False
@@ -107,7 +110,7 @@ class PointKind:
     @property
     def has_channels(self) -> bool:
         """Whether a hand switches each position by itself, in the modes that its maker states."""
-        return self.switches_its_positions and not self.copies_signals
+        return self.switches_its_positions and not (self.copies_signals or self.is_cut)
 
     @property
     def is_there(self) -> bool:
