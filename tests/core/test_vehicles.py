@@ -28,6 +28,11 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
         "Spray pump": ("direct", 5, "20"),
         "Path lamps": ("direct", 4, "18"),
     },
+    "charging_leads": {
+        "Feeder of Alternator": ("direct", 150, "1"),
+        "Feeder of Mains charger": ("direct", 15, "16"),
+        "Feeder of Solar controller": ("direct", 30, "12"),
+    },
     "cut_factory_wire": {
         "Step lamps": ("series_relay", 10, "20"),
     },

@@ -116,6 +116,7 @@ class Point(Stated):
     surge_a: Annotated[float, Field(ge=1, le=10_000)] | None = None
     cranking_a: Annotated[float, Field(ge=1, le=10_000)] | None = None
     upright: bool = False
+    doubled: bool = False
     channel_ratio: Annotated[float, Field(ge=0.3, le=1)] | None = None
     cut_in_v: Annotated[float, Field(ge=3, le=100)] | None = None
     battery: Battery | None = None

@@ -6,6 +6,7 @@ state of key and lights.
 
 from __future__ import annotations
 
+from ready_trail.core.conductors import PAIR_SHARE_RATIO
 from ready_trail.core.job.accessory import Accessory
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.points import Point
@@ -161,7 +162,12 @@ class Currents:
         return self.taken_in_a(point, self.total_a(point))
 
     def taken_in_a(self, point: Point, given_out_a: float) -> float:
-        """Return what a point takes in from its feeder while it gives out so much. [A]"""
+        """Return what a point takes in from its feeder while it gives out so much, or what a
+        source at its end gives back. [A]
+        """
+        if point.is_a.gives_back:
+            given_a = point.output_a or self.job.vehicle.charging_a or _LEAST_POINT_A
+            return given_a * (PAIR_SHARE_RATIO if point.doubled else 1.0)
         total_a = max(given_out_a, _LEAST_POINT_A if not point.is_a.has_switches else 0.2)
         output_v = point.is_a.output_12_v
         if output_v is not None:

@@ -77,6 +77,7 @@ class Box:
     children: tuple[str, ...]
     worst: str = ""
     parts_battery: bool = False
+    gives_back: bool = False
 
     @property
     def share(self) -> float:
@@ -332,7 +333,9 @@ def _box(
         feeder_base=base,
         feeder_tracer=tracer,
         feeder_words=_feeder_words(feeder),
-        total_a=view.total_a if scenario is None else view.by_scenario[scenario.id],
+        total_a=view.input_a
+        if point.is_a.gives_back
+        else (view.total_a if scenario is None else view.by_scenario[scenario.id]),
         worst=view.worst if point.together_a is None else "",
         limit_a=limit_a,
         limit_words=limit_words,
@@ -340,6 +343,7 @@ def _box(
         spare_count=sum(r.circuit is None for r in rows),
         is_fed=view.is_fed,
         parts_battery=point.is_a.parts_battery,
+        gives_back=point.is_a.gives_back,
         children=tuple(c.feeds.name for c in members if c.feeds is not None),
     )
 

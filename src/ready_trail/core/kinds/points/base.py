@@ -32,6 +32,10 @@ class PointKind:
         What people call its bus.
     switches_its_positions : bool
         A position is a protected, switched output by itself.
+    gives_back : bool
+        It gives current to where its lead begins, and takes none: a source of its own.
+    is_fitted : bool
+        It is there already; its lead alone is ours.
     is_cut : bool
         It is a wire of the vehicle whose two ends something of ours joins; its fuse stays.
     copies_signals : bool
@@ -80,6 +84,8 @@ class PointKind:
     feed_ohm: float | None = None
     bus_words: str = "bus"
     switches_its_positions: bool = False
+    gives_back: bool = False
+    is_fitted: bool = False
     is_cut: bool = False
     copies_signals: bool = False
     is_one_stud: bool = False
@@ -115,7 +121,7 @@ class PointKind:
     @property
     def is_there(self) -> bool:
         """Whether it is a part of the vehicle: nobody buys or mounts it."""
-        return self.fed_by_vehicle and not self.parts_battery
+        return self.is_fitted or (self.fed_by_vehicle and not self.parts_battery)
 
     @property
     def is_block(self) -> bool:
