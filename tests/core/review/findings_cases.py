@@ -737,6 +737,8 @@ def _disconnects_and_channels() -> Iterator[Case]:
     yield Case("channel_latches", "caution", on_channel("steady", duty="momentary"))
     yield Case("channel_springs_back", "stop", on_channel("momentary"))
     yield Case("channel_flashes", "stop", on_channel("flash"))
+    strap = Vehicle(strap_a=20, charging_a=200)
+    yield Case("strap_small", "caution", job_with(watts=400, vehicle=strap))
     tapped = behind("tapped", 2.0, fuse_a=10, positions=positions(1, 10))
     yield Case("second_fuse", "note", apply(tapped, hold("fuse_a", 15.0, tapped.circuits[-1].id)))
     yield Case("remote_live", "caution", remote_winch(remote="wireless", remote_keyed=False))

@@ -201,6 +201,9 @@ def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line,
     _count_earths(bill, made, Sites(made, catalogue))
     _count_looms(bill, made, cuts)
     _count_holes(bill, made)
+    if made.job.vehicle.second_strap:
+        words = "Second earth cable, battery to body, as thick as the factory's"
+        bill.add(SECOND_STRAP, FIXINGS, words, owner="")
     return bill.lines()
 
 
@@ -266,6 +269,9 @@ def _count_parts(bill: _Bill, device: Device, parts: Iterable[Part]) -> None:
         )
         if part.keeps:
             bill.counts[part.key].by_owner.setdefault(part.keeps, 0.0)
+
+
+SECOND_STRAP = "earth-strap-2"
 
 
 class _Around:

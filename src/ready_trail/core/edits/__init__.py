@@ -44,6 +44,7 @@ from ready_trail.core.edits.circuit import (
     SleeveAgainstHeat,
     WithdrawAcceptance,
 )
+from ready_trail.core.edits.earths import EarthAll
 from ready_trail.core.edits.found import ForgetFound, RecordFound, SetKit
 from ready_trail.core.edits.layout import (
     AddPoint,
@@ -118,6 +119,7 @@ AnyEdit = Annotated[
     | SetVehicle
     | SetHouseRules
     | AddSupply
+    | EarthAll
     | FeedPoint
     | FillChannels
     | ChangePoint
@@ -252,6 +254,7 @@ __all__ = [
     "EDIT_ADAPTER",
     "Edit",
     "FeedCoilFromCommon",
+    "EarthAll",
     "FeedPoint",
     "FillChannels",
     "FitEndFuse",

@@ -63,7 +63,8 @@ class AddAccessory(Edit):
         number = next_number(job)
         accessory = Accessory.model_validate({**dict(self.accessory), "id": f"a{number}"})
         start = self.start or best_start(job, accessory)
-        run = self.run or likely_run(job.vehicle.kind, self.site)
+        begins = next((p.zone for p in job.points if p.id == start.point), "")
+        run = self.run or likely_run(job.vehicle.kind, self.site, begins)
         run_m = sum(s.length_m for s in run)
         circuit = Circuit(
             id=f"c{number}",
@@ -90,14 +91,17 @@ class AddAccessory(Edit):
 
 
 def _usual_return(job: Job, start: Channel, accessory: Accessory) -> Return:
-    """A stub on a steel body, a wire for electronics; in a composite one a bus, or a wire."""
+    """The point's earth bus where it has one; else a stub on a steel body, a wire for electronics,
+    on a motorcycle and in a composite body.
+    """
     if accessory.model == "winch":
         return Return(kind="wire")
-    if job.vehicle.body != "composite":
-        home = job.rules.earth == "home" or accessory.model == "electronics"
-        return Return(kind="wire") if home else Return()
-    bus = any(p.id == start.point and p.earth_bus for p in job.points)
-    return Return(kind="bus" if bus else "wire")
+    if any(p.id == start.point and p.earth_bus for p in job.points):
+        return Return(kind="bus")
+    home = job.rules.earth == "home" or accessory.model == "electronics"
+    if home or job.vehicle.body == "composite" or job.vehicle.kind == "motorcycle":
+        return Return(kind="wire")
+    return Return()
 
 
 class PutOnCircuit(Edit):

@@ -27,6 +27,8 @@ class Vehicle(Stated):
 
     ``base_a`` is what it draws itself with the engine running, ``parked_ma`` what it draws while
     it is parked, ``starting_a`` what its starter takes; left out, they follow from its kind.
+    ``strap_a`` is what its earth strap from battery to body bears, where somebody knows;
+    ``second_strap`` tells that a second one as thick goes beside it.
     """
 
     kind: VehicleKind = "pickup"
@@ -37,6 +39,8 @@ class Vehicle(Stated):
     base_a: Annotated[float, Field(ge=0, le=300)] | None = None
     parked_ma: Annotated[float, Field(ge=0, le=5000)] | None = None
     starting_a: Annotated[float, Field(ge=20, le=3000)] | None = None
+    strap_a: Annotated[float, Field(ge=10, le=2000)] | None = None
+    second_strap: bool = False
     body: Literal["steel", "composite"] = "steel"
     headlamps: Literal["positive", "earth"] = "positive"
     headlamp_common: Literal["always", "with_lights"] = "always"

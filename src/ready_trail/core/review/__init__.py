@@ -22,6 +22,7 @@ from ready_trail.core.review import (
     leads,
     protection,
     relay,
+    returns,
     routing,
     source,
     storages,
@@ -48,7 +49,11 @@ OWN: tuple[Check, ...] = (
     *leads.CHECKS,
     *excess.CHECKS,
 )
-BUDGET: tuple[BudgetCheck, ...] = (*charging.CHECKS, *disconnect.CHECKS)
+BUDGET: tuple[BudgetCheck, ...] = (
+    *charging.CHECKS,
+    *disconnect.CHECKS,
+    *returns.CHECKS,
+)
 WHOLE: tuple[WholeCheck, ...] = (
     *protection.WHOLE,
     *source.WHOLE,

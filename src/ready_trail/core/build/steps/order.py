@@ -19,6 +19,7 @@ from ready_trail.core.build.steps import (
     looms,
     mount,
     prepare,
+    strap,
 )
 from ready_trail.core.build.steps import joining as joining_steps
 from ready_trail.core.build.steps.base import STAGES, Step, Yard
@@ -46,6 +47,7 @@ def build_steps(yard: Yard) -> tuple[Step, ...]:
         *looms.sleeve_steps(yard),
         *joining_steps.steps(yard),
         *keypad.steps(yard),
+        *strap.steps(yard),
         *cut_wire.steps(yard),
         *closing.steps(yard),
         *disconnect.steps(yard),
