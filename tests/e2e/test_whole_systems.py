@@ -164,3 +164,17 @@ def test_a_kit_serves_two_lamps(page: Page) -> None:
     assert document(page, base)["circuits"][0]["kit"]["also"] == [circuits[1]["id"]]
     page.goto(f"{base}/build")
     expect(page.locator("#page")).to_contain_text("Try the kit of Left lamp on the bench")
+
+
+def test_a_copy_brings_everything_that_was_stated(page: Page) -> None:
+    base = new_job(page, "Copies")
+    add_accessory(page, base, "Bench lamp", "25", "Bench")
+    page.goto(f"{base}/accessories")
+    page.get_by_label("Copy Bench lamp").click()
+    expect(page.get_by_label("Name", exact=True)).to_have_value("Bench lamp 2")
+    page.get_by_role("button", name="Add, then state its run").click()
+    page.wait_for_url("**/run")
+    first, second = document(page, base)["accessories"]
+    for field in ("id", "name"):
+        first.pop(field), second.pop(field)
+    assert first == second

@@ -252,7 +252,7 @@ def _own(end: End) -> End:
 
 def _true_step(end: End, wire: Wire, terminal: Terminal, made: Design, catalogue: Catalogue) -> End:
     """An end as it is; one that no safe step down fits says so instead of naming a terminal."""
-    if not end.step_down or thickest_into(end.kind, wire, terminal, made, catalogue) is not None:
+    if not end.step_down or thickest_into(end, wire, terminal, made, catalogue) is not None:
         return end
     return end_without(wire.conductor, NO_FIT)
 
@@ -298,7 +298,7 @@ def _pigtails(cut: Cut, wire: Wire, made: Design, catalogue: Catalogue) -> Itera
     ):
         thin = pigtail_of(wire, terminal, made)
         if thin is None and end.step_down:
-            thin = thickest_into(end.kind, wire, terminal, made, catalogue)
+            thin = thickest_into(end, wire, terminal, made, catalogue)
         if thin is None:
             continue
         device = made.installation.devices[terminal.device]

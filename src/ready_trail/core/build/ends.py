@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ready_trail.core.build.terminals import End, end_without, terminal_end, terminal_kinds
+from ready_trail.core.build.terminals import End, end_without, terminal_end
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import Conductor, ambient_ratio
 from ready_trail.core.installation import Device, Terminal, Wire
@@ -52,6 +52,7 @@ def _end(wire: Wire, terminal: Terminal, made: Design, *, wet: bool) -> End:
         wet=wet,
         torque_nm=_stated_nm(device, terminal.terminal, made),
         usual_torque=seat.usual_torque,
+        most_mm2=seat.most_mm2,
     )
 
 
@@ -64,6 +65,9 @@ def _stated_nm(device: Device, terminal: str, made: Design) -> float | None:
     if point is not None:
         return point.torque_nm
     planned = made.plan.circuits.get(device.owner)
+    if isinstance(device.spec, FuseSpec) and device.spec.on_bus and planned is not None:
+        starts = {p.id: p.torque_nm for p in job.points}  # the block's own bolts
+        return starts.get(planned.circuit.start.point)
     units = (
         [a for o in planned.outlets if o.ref == device.ref for a in o.accessories]
         if (planned is not None)
@@ -76,16 +80,16 @@ def _stated_nm(device: Device, terminal: str, made: Design) -> float | None:
 
 
 def thickest_into(
-    kind: str, wire: Wire, terminal: Terminal, made: Design, catalogue: Catalogue
+    end: End, wire: Wire, terminal: Terminal, made: Design, catalogue: Catalogue
 ) -> Conductor | None:
-    """Return the thickest wire that a kind of terminal takes, for the last hand's breadth.
+    """Return the thickest wire that an end takes, for the last hand's breadth.
 
     None where that would not carry what the circuit's fuse lets through, in the air at that end
     of the wire: such a step down would be the part that burns.
     """
     planned = made.plan.circuits.get(wire.owner)
     fuse = planned.sizing.fuse if planned is not None else None
-    most_mm2 = terminal_kinds()[kind].mm2_max
+    most_mm2 = end.most_mm2
     sizes = catalogue.wires(wire.conductor.system, wire.conductor.kind)
     thickest = next((c for c in reversed(sizes) if c.area_mm2 <= most_mm2), None)
     if thickest is None or fuse is None:

@@ -76,6 +76,8 @@ class End:
     joins: bool = False
     step_down: bool = False
     kind: str = ""
+    most_mm2: float = 0.0
+    """The thickest wire that it takes. [mm²]"""
     takes_one: bool = False
     """Whether its pin takes one crimp: wires that meet there share it."""
 
@@ -89,18 +91,21 @@ def terminal_end(
     with_mm2: float = 0.0,
     torque_nm: float | None = None,
     usual_torque: bool = True,
+    most_mm2: float | None = None,
 ) -> End:
     """Return the terminal of a kind that takes a wire, and ``with_mm2`` of others beside it.
 
     ``wet`` asks for shrink or a sealed splice. ``torque_nm`` is what the maker of the stud states;
-    without it the stud's usual torque is told where it has one (``usual_torque``). Raises
-    TableError for a kind or stud that the tables lack.
+    without it the stud's usual torque is told where it has one (``usual_torque``). ``most_mm2`` is
+    what its maker says that it takes, where that is less than its kind takes. Raises TableError
+    for a kind or stud that the tables lack.
     """
     wanted = terminal = _known(terminal_kinds(), kind, "terminal")
     if wet and wanted.when_wet:
         wanted = terminal = terminal_kinds()[wanted.when_wet]
     area_mm2 = conductor.lug_mm2 + with_mm2
-    too_thick = area_mm2 > terminal.mm2_max
+    takes_mm2 = min(terminal.mm2_max, most_mm2 or terminal.mm2_max)
+    too_thick = area_mm2 > takes_mm2
     if too_thick and not terminal.joins:
         terminal = terminal_kinds()["butt_sealed" if wet else "butt"]
     barrel = barrel_for(area_mm2)
@@ -129,6 +134,7 @@ def terminal_end(
         joins=terminal.joins,
         step_down=too_thick and not wanted.joins,
         kind=wanted.kind,
+        most_mm2=min(wanted.mm2_max, takes_mm2),
         takes_one=wanted.takes_one,
     )
 

@@ -12,6 +12,7 @@ from ready_trail.core.design.request import channel_fuse
 from ready_trail.core.errors import TableError
 from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
 from ready_trail.core.job import BATTERY, Job, Point, Switch, Use
+from ready_trail.core.kinds.base import stated_seat
 from ready_trail.core.kinds.battery import BatterySpec
 from ready_trail.core.kinds.earth import CHASSIS_OHM, EarthSpec
 from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
@@ -59,7 +60,7 @@ def vehicle_parts(job: Job) -> Parts:
     stated = job.vehicle.battery
     device = Device(
         ref="BAT",
-        spec=BatterySpec(ohm=stated.resistance_mohm * 1e-3),
+        spec=BatterySpec(ohm=stated.resistance_mohm * 1e-3, stud=stated.stud or "M8"),
         owner="",
         label="Battery",
         name="Battery",
@@ -96,6 +97,7 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
         feed_ohm=point.feed_ohm,
         pulse_ohm=tree.job.vehicle.nominal_v / _PULSE_A if point.pulse_switch else None,
         vehicle_behind=point.vehicle_behind,
+        stated=stated_seat(point.ends, point.ends_stud, point.takes_mm2, point.is_a.position),
         converter=converter,
         battery_ohm=point.battery.resistance_mohm * 1e-3 if point.battery else None,
         battery_v=12.7 * ratio,

@@ -33,14 +33,10 @@ class EarthAll(Edit):
         loads = [job.accessory(i) for i in circuit.accessory_ids]
         if not loads or any(a.model == "winch" for a in loads):
             return circuit
-        kind: Literal["chassis", "wire", "bus"] = "chassis"
-        if self.way != "body":
-            bus = self.way == "bus" and circuit.start.point in with_bus
-            kind = "bus" if bus else "wire"
-        if circuit.back.kind == kind:
-            return circuit
-        back = rebuilt(circuit.back, kind=kind) if kind != "chassis" else Return()
-        return rebuilt(circuit, back=back)
+        if self.way == "body":
+            return circuit if circuit.back.on_body else rebuilt(circuit, back=Return())
+        bus = self.way == "bus" and circuit.start.point in with_bus
+        return rebuilt(circuit, back=rebuilt(circuit.back, kind="bus" if bus else "wire"))
 
     def title(self, job: Job) -> str:
         """Say where."""

@@ -7,7 +7,18 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from ready_trail.core.job.parts import Ident, Name, Note, Readable, ShortText, Stated, WireName
+from ready_trail.core.job.parts import (
+    EndKind,
+    Ident,
+    Name,
+    Note,
+    Readable,
+    ShortText,
+    Stated,
+    StudSize,
+    TakesMm2,
+    WireName,
+)
 from ready_trail.core.loads import DropClass, Duty, LoadModel
 
 KeyUse = Literal["always", "accessory", "run"]
@@ -131,7 +142,8 @@ class Accessory(Stated):
     its outputs, so that they are never on together. ``own_feed`` tells what the vehicle feeds it
     by besides this circuit, over a wire and an earth of its own; ``kit`` that it came with a
     harness, fuse, relay and switch. ``standby_ma`` is drawn from a feed that is always live while
-    it is not in use. Of a winch, ``remote`` tells what remote its box brings, ``remote_keyed`` that
+    it is not in use. ``ends``, ``stud`` and ``takes_mm2`` tell what its own terminals take, where
+    it has no lead. Of a winch, ``remote`` tells what remote its box brings, ``remote_keyed`` that
     a thin wire of it wants a keyed feed, ``field_posts`` that a series motor has three posts and an
     earth stud; ``posts`` what its maker says of each. ``lead`` and ``lead_minus`` the maker's
     colours of its leads.
@@ -165,6 +177,9 @@ class Accessory(Stated):
     lead_bears_a: Annotated[float, Field(ge=0.5, le=1000)] | None = None
     """The largest fuse that its own lead bears, where its label or its wire tells. [A]"""
     tail_end: Literal["bare", "ring", "sealed"] = "bare"
+    ends: EndKind = ""
+    stud: StudSize = ""
+    takes_mm2: TakesMm2 | None = None
     outputs: Annotated[tuple[Output, ...], Field(max_length=6)] = ()
     one_at_a_time: bool = False
     inputs: Annotated[tuple[InputWire, ...], Field(max_length=12)] = ()

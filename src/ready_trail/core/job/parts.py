@@ -36,6 +36,11 @@ Name = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), Readable
 ]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400), Readable]
+EndKind = Literal["", "ferrule", "fork", "ring", "blade_6_3", "blade_9_5", "butt"]
+"""What a wire ends in at a terminal, as its maker says."""
+StudSize = Literal["", "M5", "M6", "M8", "M10"]
+TakesMm2 = Annotated[float, Field(ge=0.3, le=120)]
+
 ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60), Readable]
 WireName = Annotated[
     str,

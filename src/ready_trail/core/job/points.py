@@ -19,6 +19,7 @@ from pydantic import (
 
 from ready_trail.core.job.accessory import KeyUse, LightUse
 from ready_trail.core.job.parts import (
+    EndKind,
     Ident,
     Name,
     NominalVolts,
@@ -27,6 +28,8 @@ from ready_trail.core.job.parts import (
     Readable,
     ShortText,
     Stated,
+    StudSize,
+    TakesMm2,
     Throws,
     ZoneKey,
     _whole,
@@ -89,6 +92,7 @@ class Point(Stated):
     each takes one channel. Of a disconnect, ``pulse_switch`` names the switch that works it (by
     hand where it is blank), ``vehicle_behind`` tells whether the vehicle itself hangs behind it,
     ``cranking_a`` and ``surge_a`` what it bears while the engine is cranked and for a minute.
+    ``ends``, ``ends_stud`` and ``takes_mm2`` tell what its positions take, as the maker says.
     """
 
     id: Ident
@@ -117,6 +121,9 @@ class Point(Stated):
     cranking_a: Annotated[float, Field(ge=1, le=10_000)] | None = None
     upright: bool = False
     doubled: bool = False
+    ends: EndKind = ""
+    ends_stud: StudSize = ""
+    takes_mm2: TakesMm2 | None = None
     channel_ratio: Annotated[float, Field(ge=0.3, le=1)] | None = None
     cut_in_v: Annotated[float, Field(ge=3, le=100)] | None = None
     battery: Battery | None = None

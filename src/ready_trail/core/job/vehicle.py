@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ready_trail.core.conductors import WireKind
-from ready_trail.core.job.parts import ControlFuse, InsulationClass, NominalVolts, Stated
+from ready_trail.core.job.parts import ControlFuse, InsulationClass, NominalVolts, Stated, StudSize
 
 VehicleKind = Literal["pickup", "wagon", "saloon", "van", "lorry", "motorcycle", "side_by_side"]
 
@@ -20,6 +20,8 @@ class Battery(Stated):
     chemistry: Literal["flooded", "agm", "lithium"] = "agm"
     torque_nm: Annotated[float, Field(ge=0.2, le=100)] | None = None
     """What its maker states for its studs. [N·m]"""
+    stud: StudSize = ""
+    """Its posts' studs, M8 where nothing is stated."""
 
 
 class Vehicle(Stated):

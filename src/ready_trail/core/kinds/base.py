@@ -31,12 +31,37 @@ class Seat:
 
     ``usual_torque`` tells that the stud is of steel in a holder, a bar or the body, and takes the
     stud's usual torque; a battery's soft post, a motor's or a contactor's stud want what their
-    maker says.
+    maker says. ``most_mm2`` is what the terminal takes at most, where that is stated.
     """
 
     kind: str = "butt"
     stud: str = ""
     usual_torque: bool = False
+    most_mm2: float | None = None
+
+
+ENDS: dict[str, str] = {
+    "ferrule": "a ferrule",
+    "fork": "a fork",
+    "ring": "a ring on its stud",
+    "blade_6_3": "a blade of 6.3 mm",
+    "blade_9_5": "a blade of 9.5 mm",
+    "butt": "a splice to its lead",
+}
+"""What a maker may say that a wire ends in."""
+
+
+def stated_seat(end: str, stud: str, most_mm2: float | None, usual: Seat) -> Seat:
+    """Return a seat as a maker states it; what is not stated is as usual."""
+    if not end and not stud and most_mm2 is None:
+        return usual
+    kind = end or ("ring" if stud else usual.kind)
+    return Seat(
+        kind=kind,
+        stud=(stud or usual.stud or "M6") if kind == "ring" else "",
+        usual_torque=usual.usual_torque and kind == "ring" and stud in ("", usual.stud),
+        most_mm2=most_mm2,
+    )
 
 
 class DeviceKind:

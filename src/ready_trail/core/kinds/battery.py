@@ -17,6 +17,7 @@ class BatterySpec(DeviceKind):
 
     ohm: float
     set_v: float | None = None
+    stud: str = "M8"
     kind: str = "battery"
     is_post: ClassVar[bool] = True
 
@@ -30,7 +31,7 @@ class BatterySpec(DeviceKind):
 
     def seat(self, terminal: str, conductor: Conductor) -> Seat:
         """Return a ring on its post."""
-        return Seat(kind="ring", stud="M8")
+        return Seat(kind="ring", stud=self.stud)
 
     def spot(self, terminal: str) -> str:
         """Return source or earth."""

@@ -12,13 +12,17 @@ from ready_trail.core.kinds.around import FUSES, Around, Part, lower_first, slug
 from ready_trail.core.kinds.base import At, DeviceKind, Seat
 from ready_trail.core.netlist import Element, Resistor
 
+BLOCK_PIN = Seat(kind="blade_6_3", usual_torque=True)
+"""What most blocks take at a position."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FuseSpec(DeviceKind):
     """A rating of a family; ``ohm`` is its cold resistance.
 
     ``on_bus`` is the node of the bus on which it sits: its source side is that bus. A control
-    circuit's fuse (``is_control``) is of no choice of its own.
+    circuit's fuse (``is_control``) is of no choice of its own. ``in_block`` tells what the block's
+    positions take, where its maker says.
     """
 
     rating_a: float
@@ -26,6 +30,7 @@ class FuseSpec(DeviceKind):
     family: FuseFamily
     on_bus: str = ""
     is_control: bool = False
+    in_block: Seat | None = None
     protects: ClassVar[bool] = True
     gets_label: ClassVar[bool] = True
     is_bought: ClassVar[bool] = True
@@ -65,9 +70,9 @@ class FuseSpec(DeviceKind):
         """Return a ring on its stud, a blade of its block, or the end that its holder takes."""
         if self.family.stud and not self.is_control:
             return Seat(kind="ring", stud=self.family.stud, usual_torque=True)
-        in_block = self.on_bus and not self.is_control
-        kind = "blade_6_3" if in_block else self.family.holder_end
-        return Seat(kind=kind, usual_torque=True)
+        if self.on_bus and not self.is_control:
+            return self.in_block or BLOCK_PIN
+        return Seat(kind=self.family.holder_end, usual_torque=True)
 
     def spot(self, terminal: str) -> str:
         """Return fuse."""

@@ -53,6 +53,7 @@ class LoadSpec(DeviceKind):
     floats: tuple[str, ...] = ()
     own_feed: Closed | None = None
     both_ways: bool = False
+    stated: Seat | None = None
     kind: str = "load"
     is_load: ClassVar[bool] = True
 
@@ -107,7 +108,9 @@ class LoadSpec(DeviceKind):
             )
 
     def seat(self, terminal: str, conductor: Conductor) -> Seat:
-        """Return the splice to its own lead; a motor of that current has studs."""
+        """Return what its maker says; else the splice to its own lead, or a motor's studs."""
+        if self.stated is not None:
+            return self.stated
         return Seat(kind="ring", stud="M8") if conductor.lug_mm2 > 25 else Seat()
 
     def spot(self, terminal: str) -> str:

@@ -61,7 +61,8 @@ class PointSpec(DeviceKind):
     ``vehicle_feed`` is set for what the vehicle feeds; ``converter`` for what starts a new
     system from its input; ``battery_ohm`` for a second battery on the bus; ``senses`` for the
     terminals at which an isolator follows lamp signals, or a converter is enabled;
-    ``pulse_ohm`` for the coils of a disconnect that latches.
+    ``stated`` for what its positions take, as the maker says; ``pulse_ohm`` for the coils of a
+    disconnect that latches.
     """
 
     is_a: PointKind
@@ -75,6 +76,7 @@ class PointSpec(DeviceKind):
     senses: tuple[str, ...] = ()
     pulse_ohm: float | None = None
     vehicle_behind: bool = False
+    stated: Seat | None = None
     is_point: ClassVar[bool] = True
 
     @property
@@ -182,6 +184,9 @@ class PointSpec(DeviceKind):
         """Return what its kind has there; a coil has small blades, a module an own lead."""
         if terminal == MODULE_EARTH:
             return Seat()
+        is_position = terminal not in ("in", EARTH, *PULSES, COIL)
+        if self.stated is not None and is_position and (terminal != BUS or self.is_a.is_one_stud):
+            return self.stated
         return Seat(kind="blade_6_3") if terminal in (*PULSES, COIL) else self.is_a.seat(terminal)
 
     def terminal_words(self, terminal: str) -> str:

@@ -22,7 +22,10 @@ AREA = "protection"
 
 def whole_joints(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Finding]]:
     """Pins that take neither their wire nor a shorter, thinner one that would bear its fuse."""
-    least_mm2 = min(kind.mm2_max for kind in terminal_kinds().values())
+    takes_mm2 = [kind.mm2_max for kind in terminal_kinds().values()]
+    takes_mm2 += [p.takes_mm2 for p in made.job.points if p.takes_mm2 is not None]
+    takes_mm2 += [a.takes_mm2 for a in made.job.accessories if a.takes_mm2 is not None]
+    least_mm2 = min(takes_mm2)
     told: set[tuple[str, str]] = set()
     for wire in made.installation.wires.values():
         planned = made.plan.circuits.get(wire.owner)
@@ -32,7 +35,7 @@ def whole_joints(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Find
             device = made.installation.devices.get(terminal.device)
             if device is None or not end.step_down or (wire.owner, device.ref) in told:
                 continue
-            if thickest_into(end.kind, wire, terminal, made, catalogue) is not None:
+            if thickest_into(end, wire, terminal, made, catalogue) is not None:
                 continue
             told.add((wire.owner, device.ref))
             fuse = planned.sizing.fuse
@@ -46,7 +49,7 @@ def whole_joints(made: Design, catalogue: Catalogue) -> Iterator[tuple[str, Find
                     text=f"Pin {terminal.terminal} of {device.ref} does not take this wire.",
                     why="A piece that fits is too thin for the fuse, and would burn before it.",
                     found=f"{wire.conductor.label} on {fuse.rating_a:g} A" if fuse else "",
-                    allowed=f"{terminal_kinds()[end.kind].mm2_max:g} mm²",
+                    allowed=f"{end.most_mm2:g} mm²",
                     actions=tuple(_ways_out(made.circuit(wire.owner), device, wire, catalogue)),
                 ),
             )

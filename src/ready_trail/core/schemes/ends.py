@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ready_trail.core.job import Accessory
+from ready_trail.core.kinds.base import Seat, stated_seat
 from ready_trail.core.kinds.earth import EarthSpec
 from ready_trail.core.kinds.load import LoadSpec, PartLoad, part_key
 from ready_trail.core.loads import Load
@@ -41,9 +42,17 @@ def add_load(
         inputs=input_terminals(accessories),
         floats=floating(accessories),
         own_feed=own_feed_closed(fed, bench.circuit.name) if fed else None,
+        stated=_stated(accessories[0]),
     )
     harness.add(ref, spec, name, _detail(loads), zone=zone, at_m=at_m, name=name, branch=branch)
     function_wires(harness, ref, accessories, branch)
+
+
+def _stated(accessory: Accessory) -> Seat | None:
+    """What its terminals take, where it has terminals and its maker says what."""
+    if not (accessory.ends or accessory.stud or accessory.takes_mm2):
+        return None
+    return stated_seat(accessory.ends, accessory.stud, accessory.takes_mm2, Seat())
 
 
 def own_feed_closed(feed: str, circuit_name: str) -> Closed:

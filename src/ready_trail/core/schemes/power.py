@@ -5,7 +5,8 @@ from __future__ import annotations
 from ready_trail.core.installation import Joint, Piece, Terminal
 from ready_trail.core.job import Circuit, Point
 from ready_trail.core.job.points import BATTERY
-from ready_trail.core.kinds.fuse import FuseSpec
+from ready_trail.core.kinds.base import stated_seat
+from ready_trail.core.kinds.fuse import BLOCK_PIN, FuseSpec
 from ready_trail.core.kinds.point import BUS, EARTH
 from ready_trail.core.kinds.relay import RelaySpec
 from ready_trail.core.kinds.switch import SwitchSpec, output_of
@@ -42,8 +43,15 @@ def fused_lead(harness: Harness) -> Terminal:
     else:
         begin = bench.start
     on_bus = "" if fuse_m > 0 else begin.node
+    point = bench.ask.start_point
     spec = FuseSpec(
-        rating_a=fuse.rating_a, ohm=fuse.resistance_ohm, family=fuse.family, on_bus=on_bus
+        rating_a=fuse.rating_a,
+        ohm=fuse.resistance_ohm,
+        family=fuse.family,
+        on_bus=on_bus,
+        in_block=stated_seat(point.ends, point.ends_stud, point.takes_mm2, BLOCK_PIN)
+        if point is not None
+        else None,
     )
     harness.add(
         ref,

@@ -56,6 +56,7 @@ OPTIONAL = (
     "inrush_x",
     "inrush_s",
     "lead_bears_a",
+    "takes_mm2",
     "torque_nm",
 )
 _SHARE = re.compile(r"(?<=^outputs\.\d)\.(watts|amps)$")
@@ -73,11 +74,19 @@ MODEL_VOLTS = {
 
 @router.get("")
 def show_accessories(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, preset: str = "", add: bool = False
+    request: Request,
+    conn: Conn,
+    tables: Tables,
+    job_id: JobId,
+    preset: str = "",
+    add: bool = False,
+    copy: str = "",
 ) -> Response:
-    """List the accessories; with ``preset`` or ``add``, open the form for a new one."""
+    """List the accessories; with ``preset``, ``add`` or ``copy``, open the form for a new one."""
     shown: dict[str, Any] | None = None
-    if preset in tables.presets:
+    if copy:
+        shown = _copy_of(jobs.get_job(conn, job_id).job, copy)
+    elif preset in tables.presets:
         volts = jobs.get_job(conn, job_id).job.vehicle.nominal_v
         shown = preset_fields(tables, preset, volts)
     elif add:
@@ -90,6 +99,21 @@ def show_accessories(
             "use": {"key": "run"},
         }
     return _page(request, conn, tables, job_id, shown=shown)
+
+
+def _copy_of(job: Job, accessory_id: str) -> dict[str, Any] | None:
+    """A new accessory with everything that was stated of another, under the next free name; its
+    function wires and what it waits for are its own.
+    """
+    known = next((a for a in job.accessories if a.id == accessory_id), None)
+    if known is None:
+        return None
+    names = {a.name for a in job.accessories}
+    stem = known.name[:70]
+    name = next(n for n in (f"{stem} {at}" for at in range(2, 500)) if n not in names)
+    alike = known.model_dump()
+    alike["inputs"] = [{**w, "ends": "cap", "at": ""} for w in alike["inputs"]]
+    return {**alike, "id": "new", "name": name, "outputs": alike["outputs"]}
 
 
 @router.post("/import")

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ready_trail.core.forms import Asked
-from ready_trail.core.kinds.base import Seat
+from ready_trail.core.kinds.base import ENDS, Seat
 
 _BUS, _POSITION = Seat(kind="ring", stud="M6"), Seat(kind="ferrule")
 _BUS_TERMINALS = frozenset({"bus", "in", "earth"})
@@ -146,6 +146,17 @@ class PointKind:
 
 
 EVERY_POINT = (
+    Asked(
+        path="ends",
+        title="A wire ends there in",
+        choices=(("", "as usual for it"), *ENDS.items()),
+    ),
+    Asked(
+        path="ends_stud",
+        title="Its studs",
+        choices=(("", "as usual"), ("M5", "M5"), ("M6", "M6"), ("M8", "M8"), ("M10", "M10")),
+    ),
+    Asked(path="takes_mm2", title="Takes at most", unit="mm²", blank="as its kind"),
     Asked(path="total_a", title="Rated for, all together", unit="A"),
     Asked(path="torque_nm", title="Its studs, tightened to", unit="N·m", blank="not stated"),
     Asked(path="together_a", title="Runs together, if you know better", unit="A"),
