@@ -21,8 +21,8 @@ TABLES = files("ready_trail").joinpath("data", "tables")
         ("ampacity", 32, "class_80", 3926),
         ("conductors", 32, "outside_diameter_mm", 232.8),
         ("fuse_gates", 26, "multiple", 70.2),
-        ("relays", 12, "coil_ohm", 747),
-        ("fuses", 9, "interrupting_a", 23500),
+        ("relays", 15, "coil_ohm", 883),
+        ("fuses", 11, "interrupting_a", 26500),
         ("load_presets", 21, "watts", 3050),
     ],
 )

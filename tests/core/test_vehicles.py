@@ -23,7 +23,7 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
         "Steps lamps": ("relay_earth", 7.5, "16"),
     },
     "converter_48_to_12": {
-        "Feeder of Lookout converter": ("direct", 30, "12"),
+        "Feeder of Lookout converter": ("direct", 3, "18"),
         "Feeder of Tool block": ("direct", 10, "18"),
         "Spray pump": ("direct", 5, "20"),
         "Path lamps": ("direct", 4, "18"),

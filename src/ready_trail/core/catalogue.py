@@ -146,6 +146,10 @@ class Catalogue:
         """Return the same sizes followed by pairs in parallel, for where no single one does."""
         return self.cables_by_kind[(system, kind)]
 
+    def control_fuses(self, nominal_v: float) -> FuseFamily:
+        """Return the family of control fuses on a system of that voltage. [V]"""
+        return self.fuse_family("blade" if nominal_v <= 24.0 else "blade_58v")
+
     def fuse_family(self, name: str) -> FuseFamily:
         """Return one fuse family; TableError when the catalogue has none of that name."""
         if name not in self.fuse_families:

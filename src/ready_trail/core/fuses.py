@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 AUTO_FAMILIES = ("blade", "large_blade", "strip_m5", "strip_m8")
 """Families that the program picks from by itself, in this order."""
-HIGH_VOLT_FAMILIES = ("strip_m5_58v", "post_block")
+HIGH_VOLT_FAMILIES = ("blade_58v", "strip_m5_58v", "strip_m8_58v", "post_block")
 """Families besides for systems above 24 V, whose charging voltage the others do not bear."""
 
 _HOLDER_REFERENCE_C = 25.0

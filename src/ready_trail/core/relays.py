@@ -7,6 +7,9 @@ from dataclasses import dataclass, replace
 AUTO_RELAYS = ("mini_no", "maxi_no", "maxi80_no", "contactor_200", "contactor_400")
 """Relays that the program picks from by itself, in this order."""
 
+HIGH_VOLT_RELAYS = ("power_60v", "contactor_100_60v", "contactor_250_60v")
+"""Relays whose contacts break more than 32 V, in this order."""
+
 CHANGEOVER_RELAYS = ("mini_co",)
 """Relays with an 87a, for schemes that need one."""
 
@@ -49,6 +52,13 @@ class Relay:
         return self.nc_a_23c is not None
 
 
+def relays_for(nominal_v: float, wanted: tuple[str, ...] = AUTO_RELAYS) -> tuple[str, ...]:
+    """Return the relays to pick from on a system of that nominal voltage: those that are wanted,
+    or such as break it. [V]
+    """
+    return HIGH_VOLT_RELAYS if nominal_v > 24.0 and wanted == AUTO_RELAYS else wanted
+
+
 def contact_rating_a(relay: Relay, ambient_c: float) -> float:
     """Return what the make contact may carry at this ambient. [A]
 
@@ -82,8 +92,8 @@ def with_coil_for(relay: Relay, coil_v: float) -> Relay:
     """Return the relay as wound for the nominal voltage of what feeds its coil. [V]
 
     The catalogue lists 12 V coils; the 24 V type has twice the voltages and four times
-    the coil resistance, and contacts for 32 V. On 48 V the coil is wound likewise, but its
-    contacts still break 32 V only: the review says so.
+    the coil resistance, and contacts for 32 V. On 48 V the coil is wound likewise; its contacts
+    break 32 V only, unless it is made for more.
     """
     if coil_v <= 12.0:
         return relay

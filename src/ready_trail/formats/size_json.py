@@ -10,6 +10,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import WireKind
 from ready_trail.core.fuses import families_for
 from ready_trail.core.job.parts import InsulationClass, NominalVolts
+from ready_trail.core.relays import relays_for
 from ready_trail.core.sizing import (
     DROP_LIMIT_RATIO,
     Fusing,
@@ -95,7 +96,9 @@ class SizeInputs(BaseModel):
                 holder_c=self.ambient_c if self.holder_c is None else self.holder_c,
                 school=self.ceiling,
             ),
-            switching=Switching() if self.relay is not None else None,
+            switching=Switching(relays=relays_for(self.nominal_v), coil_v=float(self.nominal_v))
+            if self.relay is not None
+            else None,
             supply=Supply(
                 nominal_v=float(self.nominal_v),
                 open_circuit_v=self.open_circuit_v or 12.7 * volts,

@@ -13,7 +13,7 @@ from ready_trail.core.design.shared import control_conductor
 from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire, lamps_owner
 from ready_trail.core.job import Job
 from ready_trail.core.kinds.earth import EarthSpec
-from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
+from ready_trail.core.kinds.fuse import control_fuse_spec
 from ready_trail.core.kinds.load import LoadSpec, PartLoad
 from ready_trail.core.loads import Load
 from ready_trail.core.schemes.control import vehicle_feed
@@ -76,7 +76,7 @@ def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
         owner=owner,
         label=f"{rating_a:g} A",
         detail="control fuse, blade",
-        spec=control_fuse_spec(rating_a, catalogue.fuse_family(CONTROL_FAMILY)),
+        spec=control_fuse_spec(rating_a, catalogue.control_fuses(job.vehicle.nominal_v)),
     )
     lamps = Device(
         ref=owner,

@@ -10,6 +10,7 @@ from ready_trail.core.job import Circuit, Point, Segment
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.kinds.earth import CHASSIS_OHM
 from ready_trail.core.kinds.switch import SWITCH_CONTACT_OHM
+from ready_trail.core.relays import relays_for
 from ready_trail.core.schemes.base import Ask, Scheme, fed_and_earthed
 from ready_trail.core.schemes.power import holds_fuses
 from ready_trail.core.sizing import (
@@ -43,6 +44,7 @@ SOURCE_OHM = 0.010
 """Inside a converter or charger (house)."""
 
 BLOCK_FAMILIES = ("blade", "large_blade")
+HIGH_VOLT_BLADES = ("blade_58v",)
 
 
 def insulation_of(ask: Ask, catalogue: Catalogue) -> int:
@@ -233,7 +235,8 @@ def _switching(ask: Ask, scheme: Scheme, rule: FuseRule, catalogue: Catalogue) -
     circuit = ask.circuit
     place = segment_at(circuit.run, circuit.switching_at_m)
     return Switching(
-        relays=rule.contactors or scheme.relays,
+        relays=rule.contactors
+        or relays_for(ask.tree.nominal_v(circuit.start.point), scheme.relays),
         rest_contact=scheme.chooses_output,
         coil_v=scheme.coil_v(ask),
         place_c=zone_ambient_c(place, catalogue),
@@ -317,7 +320,7 @@ def is_channel(ask: Ask) -> bool:
 
 def _families(start: Point | None, nominal_v: float) -> tuple[str, ...]:
     if start is not None and start.is_a.blades_only:
-        return BLOCK_FAMILIES
+        return BLOCK_FAMILIES if nominal_v <= 24.0 else HIGH_VOLT_BLADES
     return families_for(nominal_v)
 
 
@@ -388,7 +391,9 @@ def _held(ask: Ask, catalogue: Catalogue) -> Held:
     held, point = ask.circuit.held, ask.start_point
     if point is not None and is_channel(ask):
         rating_a = channel_fuse(point, ask.circuit.start.position, catalogue.fuse_family("blade"))
-        return Held(family="blade", fuse_a=rating_a, size=held.size)
+        high = ask.tree.nominal_v(ask.circuit.start.point) > 24.0
+        family = HIGH_VOLT_BLADES[0] if high else "blade"
+        return Held(family=family, fuse_a=rating_a, size=held.size)
     return Held(family=held.family, fuse_a=held.fuse_a, relay=held.relay, size=held.size)
 
 

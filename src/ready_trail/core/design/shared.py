@@ -15,7 +15,7 @@ from ready_trail.core.job import BATTERY, Job, Point, Switch, Use
 from ready_trail.core.kinds.base import stated_seat
 from ready_trail.core.kinds.battery import BatterySpec
 from ready_trail.core.kinds.earth import CHASSIS_OHM, EarthSpec
-from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
+from ready_trail.core.kinds.fuse import control_fuse_spec
 from ready_trail.core.kinds.keypad import KeypadSpec
 from ready_trail.core.kinds.point import (
     BUS,
@@ -372,7 +372,9 @@ def switch_parts(
         owner=ref,
         label=f"{job.rules.control_fuse_a:g} A",
         detail="control fuse, blade",
-        spec=control_fuse_spec(job.rules.control_fuse_a, catalogue.fuse_family(CONTROL_FAMILY)),
+        spec=control_fuse_spec(
+            job.rules.control_fuse_a, catalogue.control_fuses(job.vehicle.nominal_v)
+        ),
     )
     devices.append(fuse)
     wire(source, Terminal(device=fuse.ref, terminal="1"), _TAP_M)

@@ -110,7 +110,6 @@ class FuseSpec(DeviceKind):
             )
 
 
-CONTROL_FAMILY = "blade"
 CONTROL_FUSE_DROP_V = 0.10
 
 

@@ -15,10 +15,11 @@ from ready_trail.core.edits import (
 from ready_trail.core.edits.remedy import with_use_edit
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
+from ready_trail.core.kinds.around import lower_first
 from ready_trail.core.loads import start_x
 from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.relays import AUTO_RELAYS, with_coil_for
+from ready_trail.core.relays import relays_for, with_coil_for
 from ready_trail.core.review.base import Check, Context, fuse_place, tapped
 from ready_trail.core.schemes.base import fed_and_earthed
 from ready_trail.core.schemes.ends import own_feed_closed
@@ -63,7 +64,7 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             area=AREA,
             place=place,
             severity="stop",
-            text=f"The {relay.label.lower()} is not rated for this supply.",
+            text=f"The {lower_first(relay.label)} is not rated for this supply.",
             why="A contact that breaks above its voltage goes on arcing.",
             found=f"{request.supply.charging_v:.1f} V",
             allowed=f"{relay.max_v:g} V",
@@ -270,12 +271,12 @@ def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
 def _weaker(design: CircuitDesign, context: Context, most_a: float) -> tuple[Action, ...]:
     """A relay of the catalogue whose coil draws little enough, if one carries the fuse."""
     fuse, coil_v = design.sizing.fuse, design.sizing.request.coils_v
-    for key in AUTO_RELAYS:
+    for key in relays_for(design.sizing.request.supply.nominal_v):
         relay = with_coil_for(context.catalogue.relays[key], coil_v)
         enough = fuse is not None and relay.contact_a_85c >= fuse.rating_a
         if enough and coil_v * 1.2 / relay.coil_ohm <= most_a:
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
-            return (Action(label=f"Take the {relay.label.lower()}", edit=edit),)
+            return (Action(label=f"Take the {lower_first(relay.label)}", edit=edit),)
     return by_isolator(design) or _without_unit(design)
 
 
@@ -376,11 +377,11 @@ def _coil(design: CircuitDesign) -> Coil | None:
 
 def _larger(peak_a: float, design: CircuitDesign, context: Context) -> tuple[Action, ...]:
     """The smallest relay that takes this start, held."""
-    for key in AUTO_RELAYS:
+    for key in relays_for(design.sizing.request.supply.nominal_v):
         relay = context.catalogue.relays[key]
         if peak_a <= CONTACT_START_X * relay.contact_a_23c:
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
-            return (Action(label=f"Take the {relay.label.lower()}", edit=edit),)
+            return (Action(label=f"Take the {lower_first(relay.label)}", edit=edit),)
     return _release(design)
 
 

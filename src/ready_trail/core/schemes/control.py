@@ -5,7 +5,7 @@ from __future__ import annotations
 from ready_trail.core.installation import Device, Duty, Piece, Terminal
 from ready_trail.core.job import Job
 from ready_trail.core.kinds.earth import CHASSIS_OHM, EarthSpec
-from ready_trail.core.kinds.fuse import CONTROL_FAMILY, control_fuse_spec
+from ready_trail.core.kinds.fuse import control_fuse_spec
 from ready_trail.core.kinds.point import channel_terminal
 from ready_trail.core.kinds.switch import SwitchSpec, output_of
 from ready_trail.core.kinds.vehicle import FeedSpec, HeadlampsSpec
@@ -112,7 +112,7 @@ def control_fuse(
     harness.wire(
         role, source, begin, (control_piece(bench, _BATTERY_TAP_M),), colour=bench.control_colour
     )
-    spec = control_fuse_spec(rating_a, bench.catalogue.fuse_family(CONTROL_FAMILY))
+    spec = control_fuse_spec(rating_a, bench.catalogue.control_fuses(bench.job.vehicle.nominal_v))
     harness.add(ref, spec, f"{rating_a:g} A", "control fuse, blade")
     return out
 

@@ -20,6 +20,10 @@ from ready_trail.core.supply.currents import IDLE_RATIO
 from ready_trail.core.working import working_state
 
 _STOP = "Extinguisher at hand; stop at smell, smoke or warmth."
+_SPARK = (
+    "Its capacitors take a spark when it is joined: last lead first through 100 Ω for two seconds, "
+    "or as its maker says; then the lead, then what hangs on it."
+)
 _NEVER = "Never bridge a fuse, never fit a bigger one to stop it blowing."
 _KEYS = {
     "always": "at any time",
@@ -159,6 +163,12 @@ def _use_words(made: CircuitDesign | None) -> tuple[str, ...]:
 def _cautions(made: CircuitDesign | None) -> tuple[str, ...]:
     if made is None:
         return ()
+    if (
+        made.feeds is not None
+        and made.feeds.is_a.converts
+        and made.sizing.request.supply.nominal_v > 24.0
+    ):
+        return (_SPARK,)
     if any(a.model == "winch" for a in made.accessories):
         return ("Winch: line slack, nobody near the fairlead, gloves; engine running.",)
     if made.use.lights == "high" and not any(a.own_feed for a in made.accessories):
