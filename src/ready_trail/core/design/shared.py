@@ -212,7 +212,7 @@ def _sense_wires(
                 end=Terminal(device=ref, terminal=terminal),
                 conductor=conductor,
                 insulation_c=class_c,
-                colour=control_colour(point.number),
+                colour=control_colour(point.number + len(wires)),
                 pieces=(piece,),
             )
         )

@@ -43,7 +43,7 @@ class TriggerByIsolator(CircuitEdit):
         use = job.use_of(circuit)
         if use.follows == "always" or use.also or use.channel is not None:
             raise EditRefusedError("circuit_id", "it follows no single signal of the vehicle")
-        free = next((c for p in job.points if (c := _free_output(job, p)) is not None), None)
+        free = next((c for p in job.points if (c := free_output(job, p)) is not None), None)
         if free is None:
             draft = PointDraft(
                 kind="isolator_box",
@@ -206,7 +206,7 @@ def with_use_edit(job: Job, circuit: Circuit, use: Use) -> Edit:
     return ChangeAccessory(accessory=accessory.model_copy(update={"use": use}))
 
 
-def _free_output(job: Job, point: Point) -> Channel | None:
+def free_output(job: Job, point: Point) -> Channel | None:
     """An output of a signal isolator that nothing uses yet."""
     if not point.copies_signals:
         return None

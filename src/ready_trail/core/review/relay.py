@@ -10,9 +10,10 @@ from ready_trail.core.edits import (
     HoldChoice,
     MoveRelay,
     ReleaseChoice,
+    StartAt,
     TriggerByIsolator,
 )
-from ready_trail.core.edits.remedy import with_use_edit
+from ready_trail.core.edits.remedy import free_output, with_use_edit
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.kinds.around import lower_first
@@ -286,6 +287,20 @@ def by_isolator(design: CircuitDesign) -> tuple[Action, ...]:
     if use.unit or use.also or use.while_on or use.channel is not None or use.follows == "always":
         return ()
     edit = TriggerByIsolator(circuit_id=design.circuit.id)
+    job, circuit = design.job, design.circuit
+    for point in job.points:
+        free = free_output(job, point)
+        position = point.position(free.position) if free is not None else None
+        if free is None or position is None:
+            continue
+        through = Action(label=f"Take it through {point.name} {free.position}", edit=edit)
+        share = point.channel_ratio or job.rules.k_cont
+        bears = position.rating_a is None or design.current_a <= share * position.rating_a
+        if not bears or not use.signal or use.switch or not design.accessories:
+            return (through,)
+        move = StartAt(circuit_id=circuit.id, start=free)
+        words = f"Move it to {point.name} {free.position}: no relay, no fuse of its own"
+        return (Action(label=words, edit=move, alters=("fuse",)), through)
     return (Action(label="Take it through a signal isolator", edit=edit),)
 
 

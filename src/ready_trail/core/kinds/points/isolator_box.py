@@ -10,4 +10,5 @@ KIND = PointKind(
     words="isolator box",
     switches_its_positions=True,
     copies_signals=True,
+    own_earth=True,
 )
