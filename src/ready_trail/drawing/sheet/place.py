@@ -9,7 +9,17 @@ from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job import BATTERY
 from ready_trail.core.kinds.base import BATTERY_DEVICE, node_of
 from ready_trail.core.kinds.fuse import FuseSpec
-from ready_trail.core.kinds.point import BUS, EARTH, PointSpec, channel_terminal
+from ready_trail.core.kinds.point import (
+    BUS,
+    EARTH,
+    MODULE_EARTH,
+    PULSES,
+    PointSpec,
+    channel_terminal,
+)
+from ready_trail.core.kinds.point import (
+    COIL as COIL_END,
+)
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.drawing.sheet.grid import Bar, Block, Cell, Grid, Line, Link, Port, Side
 
@@ -31,6 +41,8 @@ class _Lot:
     depth: int
     devices: list[Device]
     path: tuple[str, ...] = ()
+    point: str = ""
+    """The point that is drawn here, where no feeder of ours leads to it."""
     joint_depth: dict[str, int] = field(default_factory=dict)
 
 
@@ -149,15 +161,18 @@ class _Placing:
         for owner, parts in self.design.shared.items():
             rest = [d for d in parts.devices if d.ref not in taken and self._stands_alone(d)]
             taken |= {d.ref for d in rest}
-            if rest:
+            view = self.design.points.get(owner)
+            parting = view if view is not None and view.point.is_a.parts_battery else None
+            if rest or parting is not None:
                 name = next((d.name for d in rest if d.name), owner)
                 lots[owner] = _Lot(
                     owner=owner,
-                    name=name,
+                    name=parting.point.name if parting is not None else name,
                     is_feeder=False,
-                    depth=0,
+                    depth=self.depth[owner] if parting is not None else 0,
                     devices=rest,
                     path=tuple(d.ref for d in rest),
+                    point=parting.ref if parting is not None else "",
                 )
         first = [lots[o] for o in order if o in lots]
         return first + [lot for o, lot in lots.items() if o not in order]
@@ -321,18 +336,16 @@ class _BlockOf:
 
     def _point(self) -> None:
         """The box of a point that is more than a bus, just ahead of its bar."""
-        if not self.lot.is_feeder:
-            return
-        circuit = self.placing.design.circuit(self.lot.owner)
-        view = self.placing.design.points.get(circuit.circuit.feeds or "")
-        device = self.placing.installed.devices.get(view.ref) if view is not None else None
+        device = self.placing.installed.devices.get(self.lot.point or self._fed())
         if device is None:
             return
         spec = device.spec
         if not isinstance(spec, PointSpec):
             return
         ports: list[tuple[str, Side]] = [("in", "left")] if spec.converter is not None else []
+        ports += [("battery post", "left")] if self.lot.point else []
         ports += [(t, "left") for t in spec.senses]
+        ports += [(t, "left") for t in (*PULSES, COIL_END, MODULE_EARTH) if t in device.terminals]
         if not ports and spec.battery_ohm is None:
             return
         column = self.placing.at[f"p@{self.lot.depth}"]
@@ -348,6 +361,19 @@ class _BlockOf:
         if bus is not None:
             link = Link(name=f"{device.ref} {BUS}", a=bus, b=inside)
             self.placing.grid.links.append(link)
+        post = self.placing.grid.ports.get((device.ref, "battery post"))
+        if post is not None:
+            battery = self.placing.grid.ports[(BATTERY_DEVICE, "+")]
+            link = Link(name=f"{device.ref} battery post", a=battery, b=post)
+            self.placing.grid.links.append(link)
+
+    def _fed(self) -> str:
+        """Reference of the point that a feeder leads to, or an empty text."""
+        if not self.lot.is_feeder:
+            return ""
+        circuit = self.placing.design.circuit(self.lot.owner)
+        view = self.placing.design.points.get(circuit.circuit.feeds or "")
+        return view.ref if view is not None else ""
 
     def _device(self, device: Device, column: int, line: int) -> None:
         self._cell(device, POWER, column, line, tuple(_sides(device)))
