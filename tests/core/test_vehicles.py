@@ -95,6 +95,11 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
         "Feeder of Output module": ("direct", 7.5, "18"),
         "Rail lamps": ("channel", 15, "16"),
     },
+    "relay_block_wired_inside": {
+        "Feeder of Relay block": ("relay_signal", 30, "10"),
+        "Dome lamps": ("relay_in_block", 15, "14"),
+        "Steps lamps": ("relay_in_block", 10, "16"),
+    },
     "second_battery_linked": {
         "Feeder of Bench battery": ("relay_signal", 70, "4"),
         "Feeder of Bench block": ("direct", 50, "10"),

@@ -46,6 +46,8 @@ class RelaySpec(RelayKind):
     """A relay of the catalogue at the ambient where it sits."""
 
     ambient_c: float
+    in_block: bool = False
+    """Whether it plugs into a block, which brings its socket."""
 
     def terminals(self) -> tuple[str, ...]:
         """Return the terminal numbers of DIN 72552."""
@@ -77,7 +79,8 @@ class RelaySpec(RelayKind):
 
     def parts(self, around: Around) -> Iterator[Part]:
         """Yield relay and socket, and what quenches its coil where it is fitted by hand."""
-        return relay_parts(self.relay, around)
+        found = relay_parts(self.relay, around)
+        return (p for p in found if not (self.in_block and p.key.startswith("socket-")))
 
 
 _HEAVY_POSTS = frozenset({"30", "87", "87a"})

@@ -44,6 +44,8 @@ class PointKind:
         All that starts there shares one stud.
     holds_fuses, blades_only : bool
         Fuses sit in it; blades alone where it takes no other family.
+    holds_relays : bool
+        Relays plug into it, wired to its own bus.
     has_switches : bool
         Hand switches sit in it, which feed little by themselves.
     has_channel_bank : bool
@@ -90,6 +92,7 @@ class PointKind:
     copies_signals: bool = False
     is_one_stud: bool = False
     holds_fuses: bool = False
+    holds_relays: bool = False
     blades_only: bool = False
     has_switches: bool = False
     has_channel_bank: bool = False

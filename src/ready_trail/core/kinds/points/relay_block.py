@@ -9,6 +9,7 @@ KIND = PointKind(
     letter="B",
     words="fuse and relay block",
     holds_fuses=True,
+    holds_relays=True,
     blades_only=True,
     may_have_earth=True,
     bus=BLOCK_BUS,
