@@ -14,6 +14,7 @@ from ready_trail.core.job import Accessory, InputWire, Output
 from ready_trail.core.job.accessory import Mode, Post
 from ready_trail.core.measures import as_figure
 
+_POWERS = "powers "
 _WIRE, _SWITCH, _SIGNAL, _LEAD = "at wire ", "at switch ", "signal ", "lead "
 
 
@@ -58,15 +59,17 @@ def mode_words(mode: Mode) -> str:
     """Return ``Steady:Pattern + Dim:hold:2``."""
     seconds = "" if mode.seconds is None else f"{mode.seconds:g}"
     wires = " + ".join(kept(wire) for wire in mode.wires)
-    return ":".join([kept(mode.name), wires, mode.how, seconds]).rstrip(":")
+    most = "" if mode.most_s is None else f"{mode.most_s:g}"
+    return ":".join([kept(mode.name), wires, mode.how, seconds, most]).rstrip(":")
 
 
 def mode(text: str) -> dict[str, Any]:
     """Return a mode's document from its words."""
-    name, wires, how, seconds = [*fields(text), "", "", "", ""][:4]
+    name, wires, how, seconds, most = [*fields(text), "", "", "", "", ""][:5]
     told = [w.strip() for w in wires.split("+") if w.strip()]
     document: dict[str, Any] = {"name": name, "how": how or "hold", "wires": told}
-    return {**document, "seconds": as_figure("seconds", seconds)} if seconds else document
+    document |= {"seconds": as_figure("seconds", seconds)} if seconds else {}
+    return {**document, "most_s": as_figure("most_s", most)} if most else document
 
 
 def post_words(post: Post) -> str:
@@ -89,6 +92,7 @@ def input_words(wire: InputWire, names: Mapping[str, str]) -> str:
     told += ["float"] if wire.must_float else []
     told += [wire.rests] if wire.rests != "open" else []
     told += ["diode"] if wire.diode else []
+    told += [f"{_POWERS}{wire.powers_w:g}"] if wire.powers_w is not None else []
     told += ["backwards"] if wire.backwards else []
     told += ["cap"] if wire.ends == "cap" else []
     told += [_SIGNAL + wire.at] if wire.ends == "signal" else []
@@ -119,6 +123,7 @@ def input_wire(text: str) -> dict[str, Any]:
         "ends": "cap" if "cap" in flags or told(_WIRE) else ends,
         "at": signal or switch,
         "lead": told(_LEAD),
+        "powers_w": as_figure("powers_w", told(_POWERS)) if told(_POWERS) else None,
     }
 
 

@@ -311,8 +311,12 @@ def _relay() -> Iterator[Case]:
     yield Case(
         "relay_voltage",
         "stop",
-        job_with(vehicle=Vehicle(nominal_v=48, battery=CALM), watts=100, at_v=48),
-        job_with(vehicle=Vehicle(nominal_v=24, battery=CALM), watts=100, at_v=24),
+        job_with(
+            edits=(hold("relay", "mini_no"),),
+            vehicle=Vehicle(nominal_v=48, battery=CALM),
+            watts=100,
+            at_v=48,
+        ),
     )
     hot = (segment("engine_bay", 2.0, ambient_c=119.5), segment("cabin", 1.0))
     yield Case(
@@ -737,6 +741,11 @@ def _disconnects_and_channels() -> Iterator[Case]:
     yield Case("channel_latches", "caution", on_channel("steady", duty="momentary"))
     yield Case("channel_springs_back", "stop", on_channel("momentary"))
     yield Case("channel_flashes", "stop", on_channel("flash"))
+    heavy = InputWire(name="Amber", ends="controller", powers_w=40)
+    fed = job_with(watts=20)
+    lamp = fed.accessories[0].model_copy(update={"inputs": (heavy,)})
+    heavier = apply(fed, ChangeAccessory(accessory=lamp))
+    yield Case("function_heavy", "caution", heavier)
     strap = Vehicle(strap_a=20, charging_a=200)
     yield Case("strap_small", "caution", job_with(watts=400, vehicle=strap))
     tapped = behind("tapped", 2.0, fuse_a=10, positions=positions(1, 10))

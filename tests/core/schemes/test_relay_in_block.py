@@ -1,4 +1,4 @@
-"""A relay that plugs into its block: what is wired inside is not cut, one wire comes from the dash."""
+"""A relay that plugs into its block: one wire comes from the dash, what is inside is not cut."""
 
 from __future__ import annotations
 

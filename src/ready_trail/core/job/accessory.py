@@ -85,7 +85,8 @@ class InputWire(Stated):
     ``ends`` at a controller's output (which rests open, at ground or at the supply), a hand
     switch, a vehicle signal, another accessory's wire of the same kind, or capped. ``at`` names
     the switch, the signal, or the accessory and its wire ("a18 Sync"). ``lead`` is the maker's
-    colour. ``backwards`` records a diode that was found fitted the wrong way round.
+    colour. ``backwards`` records a diode that was found fitted the wrong way round. ``powers_w``
+    tells that it feeds its function itself, instead of signalling. [W]
     """
 
     name: WireName
@@ -97,15 +98,26 @@ class InputWire(Stated):
     diode: bool = False
     backwards: bool = False
     lead: ShortText = ""
+    powers_w: Annotated[float, Field(gt=0, le=60)] | None = None
 
 
 class Mode(Stated):
-    """One line of the maker's mode table: which inputs give which pattern, held or tapped."""
+    """One line of the maker's mode table: which inputs give which pattern, held or tapped, from
+    ``seconds`` on and up to ``most_s``. [s]
+    """
 
     name: Name
     wires: Annotated[tuple[WireName, ...], Field(min_length=1, max_length=12)]
     how: Literal["hold", "tap"] = "hold"
     seconds: Annotated[float, Field(ge=0, le=60)] | None = None
+    most_s: Annotated[float, Field(ge=0, le=60)] | None = None
+
+    @property
+    def window(self) -> str:
+        """For how long it is held or tapped: from, and up to. [s]"""
+        if self.most_s is not None:
+            return f"{self.seconds or 0:g} to {self.most_s:g} s"
+        return f"{self.seconds:g} s" if self.seconds is not None else ""
 
 
 class Output(Stated):

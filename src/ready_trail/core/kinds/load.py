@@ -26,6 +26,9 @@ _OWN_FEED_OHM, _OWN_EARTH_OHM = 0.030, 0.005
 _FLOAT_OHM = 22_000.0
 """To either side of an input that must float: inside, it rests half way (house)."""
 
+_POWERED_V = 12.0
+"""A function that its wire feeds is taken at this. [V]"""
+
 _INPUT_OHM = 47_000.0
 """A function input or memory wire barely loads what feeds it (house)."""
 
@@ -43,14 +46,16 @@ class PartLoad:
 class LoadSpec(DeviceKind):
     """Loads by key, with one way back for all; ``inputs`` are its function and memory wires.
 
-    Those that must float at rest lie half way inside, so that a pull to either side shows.
-    With ``own_feed`` the vehicle feeds and earths it too; ``both_ways`` marks a motor that turns
-    both ways.
+    ``powered`` tells which of them feed their function, and its watts. Those that must float at
+    rest lie half way inside, so that a pull to either side shows. With ``own_feed`` the vehicle
+    feeds and earths it too; ``both_ways`` marks a motor that turns both ways; ``stated`` tells
+    what its own terminals take, as its maker says.
     """
 
     loads: tuple[PartLoad, ...]
     inputs: tuple[str, ...] = ()
     floats: tuple[str, ...] = ()
+    powered: tuple[tuple[str, float], ...] = ()
     own_feed: Closed | None = None
     both_ways: bool = False
     stated: Seat | None = None
@@ -89,7 +94,13 @@ class LoadSpec(DeviceKind):
             yield Resistor(
                 name=f"{name}_own_earth", a=at("-"), b=GROUND, ohm=_OWN_EARTH_OHM, kind="vehicle"
             )
+        powered = dict(self.powered)
         for number, terminal in enumerate(self.inputs, start=1):
+            if terminal in powered:
+                amps = powered[terminal] / _POWERED_V
+                load = Load(model="electronics", rated_a=amps, rated_v=_POWERED_V, cut_in_v=6.0)
+                yield LoadElement(name=f"{name}_in{number}", a=at(terminal), b=at("-"), load=load)
+                continue
             floats = terminal in self.floats and bool(self.loads)
             if floats:
                 yield Resistor(

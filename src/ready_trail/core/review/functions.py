@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ready_trail.core.edits import ChangeAccessory
+from ready_trail.core.edits import ChangeAccessory, SetHouseRules
 from ready_trail.core.job import Accessory, InputWire
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.review.base import Check, Context
 
 AREA = "switch"
+_HOLDS_RATIO = 0.8
+"""What of its rating a small fuse holds for long (house)."""
 
 
 def check_floating(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -76,6 +78,38 @@ def check_diodes(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             )
 
 
+def check_powered(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A wire that feeds its function itself stays under what its control fuse holds."""
+    fuse_a = design.job.rules.control_fuse_a
+    for accessory, wire in _wires(design):
+        if wire.powers_w is None or wire.ends in ("cap", "accessory"):
+            continue
+        amps = wire.powers_w / (accessory.at_v or 12.0)
+        if amps <= _HOLDS_RATIO * fuse_a:
+            continue
+        rules = design.job.rules
+        larger = next((f for f in (3, 5) if amps <= _HOLDS_RATIO * f and f > fuse_a), None)
+        actions: tuple[Action, ...] = ()
+        if larger is not None:
+            changed = rules.model_copy(update={"control_fuse_a": larger})
+            words = f"Take control fuses of {larger} A in this job"
+            actions = (Action(label=words, edit=SetHouseRules(rules=changed), alters=("fuse",)),)
+        apart = _with(accessory, wire, powers_w=None)
+        actions += (Action(label="It only signals: its function is an output", edit=apart),)
+        yield Finding(
+            code="function_heavy",
+            area=AREA,
+            place=design.end_ref,
+            severity="caution",
+            text=f"The wire {wire.name} feeds more than its control fuse holds.",
+            why="The fuse opens while it is on. State the function as an output with a circuit of "
+            "its own, or take larger control fuses.",
+            found=f"{amps:.1f} A",
+            allowed=f"{_HOLDS_RATIO * fuse_a:.1f} A",
+            actions=actions,
+        )
+
+
 def _wires(design: CircuitDesign) -> Iterator[tuple[Accessory, InputWire]]:
     for accessory_id in design.circuit.accessory_ids:
         accessory = design.job.accessory(accessory_id)
@@ -89,4 +123,4 @@ def _with(accessory: Accessory, wire: InputWire, **changes: object) -> ChangeAcc
     return ChangeAccessory(accessory=accessory.model_copy(update={"inputs": inputs}))
 
 
-CHECKS: tuple[Check, ...] = (check_floating, check_diodes)
+CHECKS: tuple[Check, ...] = (check_floating, check_diodes, check_powered)

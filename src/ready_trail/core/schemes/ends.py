@@ -41,6 +41,9 @@ def add_load(
         loads=parts,
         inputs=input_terminals(accessories),
         floats=floating(accessories),
+        powered=tuple(
+            (w.name, w.powers_w) for a in accessories for w in a.inputs if w.powers_w is not None
+        ),
         own_feed=own_feed_closed(fed, bench.circuit.name) if fed else None,
         stated=_stated(accessories[0]),
     )

@@ -29,6 +29,7 @@ from ready_trail.web.pages.why import governs_words
 from ready_trail.web.papers.common import Printing, drawing_css, drawn, paper_of
 
 _LABEL = "19mm"
+_HOW = {"hold": "held", "tap": "tapped"}
 
 
 def circuits_paper(printed: Printing, circuits: Iterable[CircuitDesign], *, why: bool) -> Paper:
@@ -103,6 +104,15 @@ def wiring_tables(sheet: Sheet) -> Iterator[Block]:
             ("1fr", "1fr", "22mm", "22mm"),
             "Function wires",
             ("Wire", "Ends at", "At rest", "When on"),
+            together=True,
+        )
+    modes = [m for a in sheet.design.accessories for m in a.modes]
+    if modes:
+        yield Table(
+            [(m.name, " + ".join(m.wires), _HOW[m.how], m.window) for m in modes],
+            ("1fr", "1fr", "22mm", "22mm"),
+            "Functions, as the maker states them",
+            ("Pattern", "Wires", "How", "For"),
             together=True,
         )
 
