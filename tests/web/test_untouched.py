@@ -12,8 +12,16 @@ import pytest
 from starlette.testclient import TestClient
 
 from ready_trail.core.edits import RecordFound, SetKit, apply
-from ready_trail.core.job import Battery, HouseRules, InputWire, Job, Point, Position
-from ready_trail.core.job.accessory import Mode
+from ready_trail.core.job import (
+    Battery,
+    HouseRules,
+    InputWire,
+    Job,
+    Point,
+    Position,
+    Switch,
+)
+from ready_trail.core.job.accessory import Mode, Post
 from ready_trail.core.job.kit import Found, Kit, KitLead
 from ready_trail.store import jobs
 from ready_trail.store.db import connect, transaction
@@ -43,6 +51,13 @@ def full() -> Job:
             "torque_nm": 7.5,
             "lead_bears_a": 33.0,
             "tail_end": "ring",
+            "ends": "fork",
+            "stud": "M6",
+            "takes_mm2": 6.0,
+            "remote": "wired",
+            "remote_keyed": True,
+            "field_posts": True,
+            "posts": (Post(name="F1", lead="red", torque_nm=8.0, hold=False),),
             "kit": True,
             "memory_wire": True,
             "lead": "RD",
@@ -58,9 +73,10 @@ def full() -> Job:
                     rests="open",
                     diode=True,
                     lead="GN",
+                    powers_w=6.0,
                 ),
             ),
-            "modes": (Mode(name="Soft", wires=("Dim",), how="tap", seconds=2.0),),
+            "modes": (Mode(name="Soft", wires=("Dim",), how="tap", seconds=2.0, most_s=4.0),),
         }
     )
     box = Point(
@@ -79,11 +95,50 @@ def full() -> Job:
             Position(name="2", legend="", spare=True),
         ),
     )
+    parting = Point(
+        id="p91",
+        number=91,
+        kind="disconnect",
+        name="Main off",
+        total_a=250.0,
+        surge_a=600.0,
+        cranking_a=900.0,
+        pulse_switch="Main off",
+        vehicle_behind=False,
+        upright=True,
+        ends="ring",
+        ends_stud="M10",
+        takes_mm2=95.0,
+    )
+    pulse = Switch(
+        name="Main off", number=92, throws=2, momentary=True, guarded=True, lamp="both", rating_a=5
+    )
+    module = Point(
+        id="p93",
+        number=93,
+        kind="power_panel",
+        name="Module",
+        channel_ratio=0.7,
+        positions=(
+            Position(
+                name="1",
+                rating_a=20.0,
+                mode="momentary",
+                memory="remembers",
+                wakes="run",
+                lead="BN",
+                cavity="A3",
+            ),
+        ),
+    )
     vehicle = job.vehicle.model_copy(
         update={
+            "starting_a": 450.0,
+            "strap_a": 200.0,
+            "second_strap": True,
             "base_a": 31.0,
             "parked_ma": 20.0,
-            "battery": job.vehicle.battery.model_copy(update={"torque_nm": 8.0}),
+            "battery": job.vehicle.battery.model_copy(update={"torque_nm": 8.0, "stud": "M6"}),
         }
     )
     panelled = tuple(
@@ -93,9 +148,9 @@ def full() -> Job:
     job = job.model_copy(
         update={
             "accessories": (stated, *job.accessories[1:]),
-            "points": (*job.points, box),
+            "points": (*job.points, box, parting, module),
             "vehicle": vehicle,
-            "switches": panelled,
+            "switches": (*panelled, pulse),
         }
     )
     lead = KitLead(

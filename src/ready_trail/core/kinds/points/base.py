@@ -163,6 +163,7 @@ EVERY_POINT = (
     Asked(path="total_a", title="Rated for, all together", unit="A"),
     Asked(path="torque_nm", title="Its studs, tightened to", unit="N·m", blank="not stated"),
     Asked(path="together_a", title="Runs together, if you know better", unit="A"),
+    Asked(path="note", title="Note"),
 )
 OUTPUT_CHOICES = ((12, "12 V"), (24, "24 V"))
 CHANNEL_RATIO = Asked(
@@ -174,6 +175,7 @@ WAKE_CHOICES = (("always", "always"), ("accessory", "accessory key"), ("run", "i
 MAKES_VOLTS = (
     Asked(path="output_v", title="Output", choices=OUTPUT_CHOICES),
     Asked(path="output_a", title="Gives at most", unit="A"),
+    Asked(path="efficiency_ratio", title="Efficiency", usual=0.88, hint="0.88 or 88 %"),
     Asked(path="cut_in_v", title="Cuts in at", unit="V"),
     Asked(path="key", title="Enabled with", choices=WAKE_CHOICES),
 )
