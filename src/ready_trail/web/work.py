@@ -67,12 +67,14 @@ def ask(function: Callable[..., T], *args: Any) -> Future[T]:
 
 
 def close() -> None:
-    """Let the process go; what waits is not begun."""
+    """End the process at once; what it was at is told as lost, what waits is not begun."""
     global _pool
     with _lock:
         pool, _pool = _pool, None
     if pool is not None:
         pool.shutdown(wait=False, cancel_futures=True)
+        for child in multiprocessing.active_children():
+            child.terminate()
 
 
 def start(database: Path, key: str, name: str, make: Callable[..., Made], *args: Any) -> Work:

@@ -31,8 +31,8 @@ MODULE_EARTH = "module earth"
 PULSES, COIL = ("on", "off"), "coil"
 """Where a pulse closes and opens a disconnect that latches, and the other end of both coils."""
 
-_MODULE_OHM = 6_000.0
-"""What a module's electronics draw while all is off: 2 mA at 12 V (typical). [Ω]"""
+_MODULE_OHM = 60_000.0
+"""What a module's electronics draw asleep: 0.2 mA at 12 V (typical). [Ω]"""
 
 _CHANNEL_OHM = 0.010
 _SOURCE_OHM = 0.010
