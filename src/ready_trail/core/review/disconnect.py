@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ready_trail.core.budget.parting import Parting, parting
 from ready_trail.core.edits import ChangePoint, ChangeSwitch
 from ready_trail.core.job import Point
 from ready_trail.core.outcome import Action, Design, Finding
 from ready_trail.core.review.base import BudgetCheck
-from ready_trail.core.supply.parting import Parting, parting
 
 AREA = "source"
 _SIZES_A = (50, 75, 100, 150, 200, 250, 300, 400, 500, 600, 800, 1000, 1200, 1600, 2000, 2500)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from ready_trail.core.budget import HALF
+from ready_trail.core.budget.parting import parting
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign, Design, PointDesign
 from ready_trail.core.design.feeders import Copper, copper_of
@@ -14,7 +15,6 @@ from ready_trail.core.edits.channels import why_no_channel
 from ready_trail.core.installation import Device, lamps_owner
 from ready_trail.core.job import BATTERY, Channel, Circuit, Point, Scenario
 from ready_trail.core.kinds.finds import CONVERTER_RATIO, TAP_RATIO
-from ready_trail.core.supply.parting import parting
 from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing.band import split_colour, stroke_px
 from ready_trail.web.pages.sheet import PinRow, terminal_rows

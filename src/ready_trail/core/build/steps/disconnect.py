@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ready_trail.core.budget.parting import parting
 from ready_trail.core.build.steps.base import Step, Yard
-from ready_trail.core.supply.parting import parting
 
 _SPARK = "Nothing is fused here: tools taped, rings off, no wire free to touch metal."
 _RUNNING = "Never open it with the engine running: the surge can destroy electronics."
