@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from ready_trail.core.build import build_of
 from ready_trail.core.design import Design, design, job_network
 from ready_trail.core.edits import RemoveSupply, apply
 from ready_trail.core.solver import solve
@@ -17,6 +18,9 @@ FOLDER = Path(__file__).parents[1] / "data" / "jobs"
 
 # name of a circuit: its scheme, fuse [A] and wire, as an installer would fit them
 FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
+    "battery_moved": {
+        "Feeder of Main post": ("direct", 200, "1/0"),
+    },
     "block_relays_earth_switched": {
         "Feeder of Relay block": ("direct", 30, "12"),
         "Dome lamps": ("relay_earth", 15, "12"),
@@ -250,6 +254,23 @@ def test_two_feeds_are_never_joined_and_each_feeds_in_its_turn() -> None:
     assert drawn == {"off": [False, True], "run": [True, False]}
     gone = apply(job.job, RemoveSupply(point_id=job.job.points[0].id))
     assert gone.circuits[-1].rest_start is None
+
+
+def test_a_moved_battery_feeds_the_vehicle_over_its_own_cable_from_both_fused_ends() -> None:
+    job = made("battery_moved")
+    cable = next(c for c in job.circuits if c.circuit.name == "Feeder of Main post")
+    assert sum(d.kind == "fuse" for d in cable.planned.parts.devices if d.ref[0] == "F") == 2  # type: ignore[union-attr]
+    fed = [e for d in job.installation.devices for e in job.installation.elements_of(d)]
+    assert "t1_bus" in {getattr(e, "a", "") for e in fed if "ign" in e.name}
+    point = solve(job_network(job), VehicleState(key="run"))
+    through = abs(point.branch_a["f2"])
+    assert through == pytest.approx(abs(point.branch_a["f2e"]), rel=1e-6)
+    assert through > 0.1  # the ignition feed of the block comes over it
+    # a starter's current over cable and fuses: under 0.7 V of 12, as the test of the build expects
+    step = next(s for s in build_of(job, CATALOGUE).steps if s.id.startswith("crank:"))
+    most_v = float(step.expects[0][1].split()[2])
+    per_a = sum(s.drop_v for s in cable.profile.outward if s.kind == "wire") / cable.current_a
+    assert 300 * per_a < most_v < 0.9
 
 
 def test_every_file_is_a_case() -> None:

@@ -78,6 +78,19 @@ class LoadPreset:
     note: str
     hazard: bool
     source: str
+    outputs: tuple[PresetOutput, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PresetOutput:
+    """One of several outputs of a typical accessory, the colour of its lead and what it is on
+    with: a signal of the vehicle, or its lights.
+    """
+
+    name: str
+    watts: float
+    lead: str
+    on_with: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -337,6 +350,11 @@ def _zone(row: dict[str, str]) -> Zone:
     )
 
 
+def _preset_output(text: str) -> PresetOutput:
+    *name, watts, lead, on_with = text.split()
+    return PresetOutput(name=" ".join(name), watts=float(watts), lead=lead, on_with=on_with)
+
+
 def _preset(row: dict[str, str]) -> LoadPreset:
     return LoadPreset(
         key=row["key"],
@@ -356,4 +374,5 @@ def _preset(row: dict[str, str]) -> LoadPreset:
         note=row["note"],
         hazard=row["hazard"] == "yes",
         source=row["source"],
+        outputs=tuple(_preset_output(o) for o in row["outputs"].split(";") if o),
     )

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.budget import HALF, Budget, ScenarioBudget
-from ready_trail.core.budget.battery import ALTERNATOR_RATIO, PEUKERT
+from ready_trail.core.budget.battery import PEUKERT
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import ambient_ratio, bundle_ratio
 from ready_trail.core.design.feeders import copper_of
@@ -16,6 +16,7 @@ from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.sizing import Steady
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO, FuseChoice, Leg, Rung, SizingRequest
 from ready_trail.core.supply.currents import SELECTIVE_X
+from ready_trail.core.supply.own_load import ALTERNATOR_RATIO
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,6 +79,7 @@ def explain_scenario(found: ScenarioBudget, budget: Budget, charging_a: float) -
     lines += [
         ("taken from the vehicle's battery", _a(found.load_a)),
         (f"alternator, {ALTERNATOR_RATIO[engine]:.0%} of {charging_a:g} A", _a(found.alternator_a)),
+        *((f"mains and sun into {budget.names[b]}", _a(a)) for b, a in found.given_a.items()),
         ("into the battery", _a(found.into_a["battery"])),
         ("battery", f"{bank.capacity_ah:g} Ah {bank.chemistry}"),
         ("Peukert exponent", f"{PEUKERT[bank.chemistry]:g}"),

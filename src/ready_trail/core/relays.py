@@ -39,12 +39,17 @@ class Relay:
     suppression: str
     terminals: str
     stud: str
-    """What its contacts are bolted to; empty where it sits in a socket."""
+    """What its contacts are bolted to; empty where it sits in a socket, or has own leads."""
     socket: str
     source: str
     coil_v: float = 12.0
     quenched_by_hand: bool = False
     """Whether a resistor was put across its coil."""
+
+    @property
+    def own_leads(self) -> bool:
+        """Whether leads hang out of it, to be joined: no socket, no stud."""
+        return not self.stud and not self.socket
 
     @property
     def has_rest_contact(self) -> bool:

@@ -104,7 +104,7 @@ def draw_course(
 
     most_a = max(
         max((sum(a for _, a in part) for part in loads), default=0.0),
-        max((s.charge_a for s in course.stretches), default=0.0),
+        max((s.charging_a for s in course.stretches), default=0.0),
         1.0,
     )
 
@@ -237,8 +237,8 @@ def _charge(course: Course, x_of: Scale, y_amps: Scale) -> tuple[Point, ...]:
     at_h = 0.0
     for stretch in course.stretches:
         line += [
-            (x_of(at_h), y_amps(stretch.charge_a)),
-            (x_of(at_h + stretch.hours), y_amps(stretch.charge_a)),
+            (x_of(at_h), y_amps(stretch.charging_a)),
+            (x_of(at_h + stretch.hours), y_amps(stretch.charging_a)),
         ]
         at_h += stretch.hours
     return tuple(line)

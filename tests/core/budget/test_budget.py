@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import itertools
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ready_trail.core.budget.battery import Bank, alternator_a, own_load_a
+from ready_trail.core.budget.battery import Bank
 from ready_trail.core.budget.course import Link, Stretch, run
 from ready_trail.core.budget.draws import usual_ratio
 from ready_trail.core.budget.proposals import may_propose, proposed
@@ -25,8 +26,10 @@ from ready_trail.core.edits import (
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import DayPart, Running, Scenario, Use, Vehicle
 from ready_trail.core.review.charging import _ALTERNATORS_A
+from ready_trail.core.supply.own_load import alternator_a, own_load_a
 from ready_trail.core.supply.running import Runs
 from ready_trail.core.supply.tree import Tree
+from ready_trail.formats.job_json import read_job
 from support import CATALOGUE, demo
 
 _PEUKERT = {"flooded": 1.2, "agm": 1.1, "lithium": 1.03}
@@ -112,6 +115,43 @@ def test_second_battery_gets_what_its_link_carries_and_a_charger_insists() -> No
     insists = run([weak], banks, {"p1": Link(limit_a=40, factor=1.3, insists=True)})
     assert insists.ends("p1") == pytest.approx(1.0)
     assert insists.ends() < 0.8
+
+
+def test_mains_and_sun_serve_their_batterys_loads_first_and_fill_it_with_the_rest() -> None:
+    banks = {
+        "battery": Bank(capacity_ah=100, chemistry="agm"),
+        "p1": Bank(capacity_ah=100, chemistry="lithium"),
+    }
+    gives = {"battery": 10.0, "p1": 4.0}
+    night = Stretch(
+        name="night",
+        hours=2,
+        engine_on=False,
+        charge_a=0,
+        load_a={"battery": 4, "p1": 10},
+        given_a=gives,
+    )
+    course = run([night], banks, {"p1": Link(limit_a=40)}, start=0.5)
+    assert course.moments[0].into_a["battery"] == pytest.approx(6.0)
+    assert course.ends() == pytest.approx(0.5 + 2 * 6 * 0.9 / 100, abs=1e-6)
+    assert course.moments[0].into_a["p1"] == pytest.approx(-6.0)
+    full = run([night], {"battery": banks["battery"], "p1": banks["p1"]}, {})
+    assert full.moments[0].into_a["battery"] <= banks["battery"].accepts_a(1.0)
+
+
+def test_a_plugged_in_charger_turns_a_loss_into_a_charge() -> None:
+    path = Path(__file__).parents[2] / "data" / "jobs" / "charging_leads.json"
+    job = read_job(path.read_bytes(), CATALOGUE)
+    parked = SaveScenario(name="Camp", key="off", engine="off", minutes=600)
+    job = apply(job, parked)
+    bare = design(job, CATALOGUE).budget.scenarios[0]
+    assert bare.into_a["battery"] < 0
+    scenario_id = job.scenarios[0].id
+    state = parked.model_copy(update={"scenario_id": scenario_id, "mains": True, "sun_ratio": 0.3})
+    plugged = design(apply(job, state), CATALOGUE).budget.scenarios[0]
+    assert plugged.given_a == {"battery": pytest.approx(10.0 + 0.3 * 20.0)}
+    assert plugged.surplus_a == pytest.approx(bare.surplus_a + 16.0)
+    assert plugged.ends["battery"] == 1.0
 
 
 def _at(made: Design, name: str) -> float:

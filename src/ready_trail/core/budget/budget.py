@@ -5,21 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from ready_trail.core.budget.battery import (
-    HALF,
-    Bank,
-    alternator_a,
-    bank_of,
-    own_load_a,
-    parked_a,
-)
+from ready_trail.core.budget.battery import HALF, Bank, bank_of
 from ready_trail.core.budget.course import Course, Link, Stretch, into, run
-from ready_trail.core.budget.draws import Draw, draws_in, standby_a
+from ready_trail.core.budget.draws import Draw, bank_behind, draws_in, standby_a
 from ready_trail.core.job.accessory import Accessory
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.points import BATTERY
 from ready_trail.core.job.scenario import Running, Scenario
 from ready_trail.core.supply.currents import CHARGE_RATIO, Currents
+from ready_trail.core.supply.own_load import alternator_a, own_load_a, parked_a
 from ready_trail.core.supply.tree import Tree
 
 _RECHARGED = 0.95
@@ -30,7 +24,8 @@ _RECHARGE_STEP_H, _RECHARGE_MOST_H = 1.0 / 12.0, 72.0
 class ScenarioBudget:
     """One scenario from full batteries: what draws, what charges, what is left in the end.
 
-    ``own_a`` is the vehicle itself, ``alternator_a`` what charges. ``into_a`` is the current into
+    ``own_a`` is the vehicle itself, ``alternator_a`` what charges, ``given_a`` what mains and sun
+    give to each battery. ``into_a`` is the current into
     each battery, ``ends`` its state of charge after the scenario's minutes, ``half_h`` when it
     would be half empty. ``impossible`` lists what stands in it and cannot be on there.
     """
@@ -39,6 +34,7 @@ class ScenarioBudget:
     draws: tuple[Draw, ...]
     own_a: float
     alternator_a: float
+    given_a: Mapping[str, float]
     into_a: Mapping[str, float]
     ends: Mapping[str, float]
     half_h: Mapping[str, float]
@@ -51,8 +47,8 @@ class ScenarioBudget:
 
     @property
     def surplus_a(self) -> float:
-        """What the alternator has left, or lacks where negative. [A]"""
-        return self.alternator_a - self.load_a
+        """What the sources have left, or lack where negative. [A]"""
+        return self.alternator_a + self.given_a.get(BATTERY, 0.0) - self.load_a
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -139,6 +135,7 @@ def stretch_of(found: ScenarioBudget) -> Stretch:
         engine_on=found.scenario.engine != "off",
         charge_a=found.alternator_a,
         load_a=load_a,
+        given_a=found.given_a,
     )
 
 
@@ -158,6 +155,7 @@ def _scenario(
         draws=draws_in(scenario, job, tree, currents),
         own_a=own_a,
         alternator_a=alternator_a(job.vehicle, scenario.engine),
+        given_a=_given_a(scenario, job, tree),
         into_a={},
         ends={},
         half_h={},
@@ -172,6 +170,19 @@ def _scenario(
         if falls > 0:
             half_h[name] = HALF / falls
     return replace(bare, into_a=into_a, ends=ends, half_h=half_h)
+
+
+def _given_a(scenario: Scenario, job: Job, tree: Tree) -> dict[str, float]:
+    """What chargers on the mains and solar controllers give to each battery. [A]"""
+    shares = {"mains": 1.0 if scenario.mains else 0.0, "sun": scenario.sun_ratio}
+    found: dict[str, float] = {}
+    for point in job.points:
+        lead = tree.feeders.get(point.id)
+        given_a = shares.get(point.is_a.gives_by, 0.0) * (point.output_a or 0.0)
+        if lead is not None and given_a > 0:
+            bank, factor = bank_behind(lead, tree)
+            found[bank] = found.get(bank, 0.0) + factor * given_a
+    return found
 
 
 def _link(point_id: str, tree: Tree) -> Link | None:

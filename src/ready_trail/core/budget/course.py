@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ready_trail.core.budget.battery import HALF, Bank
 from ready_trail.core.job.points import BATTERY
@@ -27,13 +27,25 @@ class Link:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stretch:
-    """Some hours of one state: loads by battery, and what charges. [A]"""
+    """Some hours of one state: loads by battery, what the alternator gives to the vehicle's, and
+    what others give to each, mains and sun. [A]
+    """
 
     name: str
     hours: float
     engine_on: bool
     charge_a: float
     load_a: Mapping[str, float]
+    given_a: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def charging_a(self) -> float:
+        """What is given to the vehicle's battery and its loads. [A]"""
+        return self.charge_a + self.given_a.get(BATTERY, 0.0)
+
+    def net_a(self, bank: str) -> float:
+        """What a battery's own loads lack; negative where it is given more than they take. [A]"""
+        return self.load_a.get(bank, 0.0) - self.given_a.get(bank, 0.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -117,20 +129,20 @@ def into(
     The alternator serves the vehicle and what hangs on its own battery first, then the links,
     then that battery. What is missing comes out of the batteries.
     """
-    spare_a = stretch.charge_a - stretch.load_a.get(BATTERY, 0.0)
+    spare_a = stretch.charge_a - stretch.net_a(BATTERY)
     found: dict[str, float] = {}
     for name, bank in banks.items():
         if name == BATTERY:
             continue
-        load_a = stretch.load_a.get(name, 0.0)
+        load_a, most_a = stretch.net_a(name), bank.accepts_a(state[name])
         link = links.get(name)
         given_a = 0.0
         if stretch.engine_on and link is not None and (spare_a > 0 or link.insists):
-            given_a = min(load_a + bank.accepts_a(state[name]), link.limit_a)
+            given_a = max(0.0, min(load_a + most_a, link.limit_a))
             if not link.insists:
                 given_a = min(given_a, spare_a / link.factor)
             spare_a -= given_a * link.factor
-        found[name] = given_a - load_a
+        found[name] = min(given_a - load_a, most_a)
     main = banks[BATTERY]
     found[BATTERY] = min(spare_a, main.accepts_a(state[BATTERY])) if spare_a > 0 else spare_a
     return found

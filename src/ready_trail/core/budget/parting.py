@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.budget.battery import own_load_a, parked_a, starting_a
 from ready_trail.core.budget.draws import standby_a
 from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.points import BATTERY, Point
 from ready_trail.core.supply.currents import Currents
+from ready_trail.core.supply.own_load import own_load_a, parked_a, starting_a
 from ready_trail.core.supply.tree import Tree
 
 
@@ -46,17 +46,18 @@ def parting(point: Point, job: Job, tree: Tree, currents: Currents) -> Parting:
             (dies if point.id in _on_the_way(circuit, tree) else lives).append(circuit)
     flows_a = currents.total_a(point)
     pull_a = max((currents.peak_a(c) for c in dies if currents.pulls(c)), default=0.0)
-    if point.vehicle_behind:
+    behind = tree.parts_vehicle(point)
+    if behind and tree.main_post is None:
         own_a = own_load_a(vehicle, "cruise", "low", key="run", blower=vehicle.has_blower)
         flows_a = max(flows_a + own_a, vehicle.charging_a)
     return Parting(
         dies=tuple(dies),
         lives=tuple(lives),
         parked_a=standby_a(job, tree, lives).get(BATTERY, 0.0)
-        + (0.0 if point.vehicle_behind else parked_a(vehicle)),
+        + (0.0 if behind else parked_a(vehicle)),
         flows_a=flows_a,
         surges_a=pull_a + currents.total_a(point) if pull_a else 0.0,
-        cranking_a=starting_a(vehicle) if point.vehicle_behind else None,
+        cranking_a=starting_a(vehicle) if behind else None,
     )
 
 
@@ -70,7 +71,7 @@ def _on_the_way(circuit: Circuit, tree: Tree) -> set[str]:
         point = tree.points[at]
         if feeder is None:
             behind = next((p for p in tree.points.values() if p.is_a.parts_battery), None)
-            if point.is_a.is_there and behind is not None and behind.vehicle_behind:
+            if point.is_a.is_there and behind is not None and tree.parts_vehicle(behind):
                 found.add(behind.id)  # a bank of the vehicle's own dies with the vehicle
             break
         at = feeder.start.point

@@ -18,6 +18,8 @@ def roots(plan: Plan) -> tuple[Circuit, ...]:
         if circuit.feeds is None or plan.tree.chain(circuit):
             continue
         point = plan.tree.points[circuit.feeds]
+        if point.is_a.holds_vehicle:
+            continue  # cranking decides its cable
         if not point.starts_a_system and plan.tree.starting.get(point.id):
             found.append(circuit)
     return tuple(found)

@@ -29,9 +29,11 @@ from ready_trail.core.sizing import (
     WinchPull,
     WireAsked,
 )
+from ready_trail.core.sizing.rules.cranking import CRANK_DROP_RATIO, Cranking
 from ready_trail.core.sizing.rules.winch import STALL_RATIO
 from ready_trail.core.supply.apart import most_together, pairs_apart
 from ready_trail.core.supply.currents import SELECTIVE_X, Currents
+from ready_trail.core.supply.own_load import starting_a
 from ready_trail.core.supply.tree import Tree
 
 FEEDER_DROP_RATIO = 0.02
@@ -141,7 +143,7 @@ def sizing_request(
         current_a=sum(currents_a),
         back_a=_returns_a(ask, sum(currents_a), path.branches, currents),
         path=path,
-        drop_limit_v=_drop_ratio(ask, scheme) * nominal_v,
+        drop_limit_v=_drop_ratio(ask, scheme, currents_a, currents) * nominal_v,
         rule=rule,
         fusing=_fusing(ask, scheme, rule, catalogue),
         switching=_switching(ask, scheme, rule, catalogue),
@@ -192,6 +194,8 @@ def _rule(
     """How the fuse is chosen: by the steady load and its start, or by a winch's pull."""
     accessories, feeds = ask.accessories, ask.circuit.feeds
     maker_max_a = min((a.fuse_max_a for a in accessories if a.fuse_max_a is not None), default=None)
+    if ask.feeds_vehicle:
+        return Cranking(full_a=_cranking_a(ask, currents), stall_a=_cranking_a(ask, currents))
     if feeds is not None and _feeds_winch(ask):
         full_a = currents.input_a(ask.tree.points[feeds])
         return WinchPull(full_a=full_a, stall_a=STALL_RATIO * full_a)
@@ -343,8 +347,12 @@ def _joints(ask: Ask, scheme: Scheme, *, has_back: bool) -> tuple[int, int, int]
     return crimps, lugs, connectors
 
 
-def _drop_ratio(ask: Ask, scheme: Scheme) -> float:
+def _drop_ratio(
+    ask: Ask, scheme: Scheme, currents_a: tuple[float, ...], currents: Currents
+) -> float:
     if ask.circuit.is_feeder:
+        if ask.feeds_vehicle:
+            return CRANK_DROP_RATIO * min(1.0, sum(currents_a) / _cranking_a(ask, currents))
         return 0.10 if _feeds_winch(ask) else _feeder_ratio(ask)
     school = DROP_SCHOOLS[ask.job.rules.drop]
     return min(school[a.drop_class] for a in ask.accessories)
@@ -416,6 +424,12 @@ def _ceilings(ask: Ask, *, in_path: bool) -> list[Ceiling]:
         if point.total_a is not None:
             ceilings.append(Ceiling(element=f"total rating of {point.name}", limit_a=point.total_a))
     return ceilings
+
+
+def _cranking_a(ask: Ask, currents: Currents) -> float:
+    """The most that flows for a while to a vehicle whose battery was moved. [A]"""
+    point = ask.tree.points[ask.circuit.feeds or ""]
+    return max(starting_a(ask.job.vehicle), currents.input_a(point))
 
 
 def _feeds_winch(ask: Ask) -> bool:

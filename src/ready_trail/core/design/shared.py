@@ -96,7 +96,7 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
         vehicle_feed=live if point.fed_by_vehicle else None,
         feed_ohm=point.feed_ohm,
         pulse_ohm=tree.job.vehicle.nominal_v / _PULSE_A if point.pulse_switch else None,
-        vehicle_behind=point.vehicle_behind,
+        vehicle_behind=point.vehicle_behind and tree.main_post is None,
         stated=stated_seat(point.ends, point.ends_stud, point.takes_mm2, point.is_a.position),
         converter=converter,
         battery_ohm=point.battery.resistance_mohm * 1e-3 if point.battery else None,

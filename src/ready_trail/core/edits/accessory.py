@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from ready_trail.core.edits.base import (
     Edit,
@@ -17,7 +17,7 @@ from ready_trail.core.edits.base import (
 from ready_trail.core.edits.branch import redealt, second_half
 from ready_trail.core.edits.output import SplitOutputs
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.accessory import Accessory, Channel
+from ready_trail.core.job.accessory import Accessory, Channel, Use
 from ready_trail.core.job.circuit import Circuit, HeldChoices, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Name
@@ -51,12 +51,15 @@ class AddAccessory(Edit):
     split_outputs: bool = False
     """Whether each output gets a circuit of its own."""
 
+    output_uses: Annotated[tuple[Use | None, ...], Field(max_length=6)] = ()
+
     def apply(self, job: Job) -> Job:
         """Return the job with the accessory and its circuit, or one for each output."""
         after = self._added(job)
         if not (self.split_outputs and self.accessory.outputs):
             return after
-        return SplitOutputs(accessory_id=after.accessories[-1].id).apply(after)
+        last = after.accessories[-1].id
+        return SplitOutputs(accessory_id=last, uses=self.output_uses).apply(after)
 
     def _added(self, job: Job) -> Job:
         job = with_switch_of(job, self.accessory.use, self.switch, new_only=True)

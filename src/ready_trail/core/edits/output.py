@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from ready_trail.core.edits.base import (
     Edit,
@@ -24,6 +26,8 @@ class SplitOutputs(Edit):
 
     kind: Literal["split_outputs"] = "split_outputs"
     accessory_id: str
+    uses: Annotated[tuple[Use | None, ...], Field(max_length=6)] = ()
+    """When each is on, in their order; where nothing is said as the accessory, by a switch each."""
 
     def apply(self, job: Job) -> Job:
         """Return the job with one circuit an output. The first keeps the present circuit."""
@@ -38,8 +42,9 @@ class SplitOutputs(Edit):
             raise EditRefusedError(
                 "accessory_id", "its circuit feeds more than this; give it one of its own first"
             )
+        stated = (*self.uses, *(None for _ in accessory.outputs))
         uses = [
-            _use_of_output(job, accessory.use, output.name, at)
+            stated[at] or _use_of_output(job, accessory.use, output.name, at)
             for at, output in enumerate(accessory.outputs)
         ]
         like = job.switch(accessory.use.switch)

@@ -32,6 +32,8 @@ class SaveScenario(Edit):
     engine: Engine = "cruise"
     blower: bool = False
     minutes: Minutes = 60.0
+    mains: bool = False
+    sun_ratio: Annotated[float, Field(ge=0, le=1)] = 0.0
     running: Annotated[tuple[Running, ...], Field(max_length=400)] | None = None
 
     def apply(self, job: Job) -> Job:

@@ -121,7 +121,7 @@ class FeedPoint(Edit):
             back=self.back or Return(kind="wire" if composite else "chassis"),
             fuse_at_m=min(0.15, run_m / 4),
             switching_at_m=min(0.3, run_m / 2),
-            end_fuse=point.is_a.stores,
+            end_fuse=point.is_a.stores or point.is_a.holds_vehicle,
             held=self.held,
         )
         return rebuilt(job, last_number=number, circuits=(*job.circuits, feeder))

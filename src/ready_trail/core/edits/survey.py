@@ -179,6 +179,14 @@ class RemoveProbe(Edit):
         return f"Take {_probe(job, self.probe_id).name} off the probe sheet"
 
 
+_LIVE_WITH: dict[str, Literal["always", "accessory", "run"]] = {
+    "constant": "always",
+    "accessory": "accessory",
+    "ignition": "run",
+}
+"""The feeds that a probed wire can be, by when they are live."""
+
+
 class UseProbe(Edit):
     """Make a decided wire a feed or trigger of this job."""
 
@@ -216,8 +224,7 @@ class UseProbe(Edit):
                 woken = off in ("dark", None) or (isinstance(off, float) and off < 2)
                 vehicle = rebuilt(vehicle, headlamp_common="with_lights" if woken else "always")
         job = rebuilt(job, survey=survey, vehicle=vehicle)
-        feeds = ("constant", "accessory", "ignition")
-        if not (verdict.fuse and probe.fuse_a and verdict.function in feeds):
+        if not (verdict.fuse and probe.fuse_a and verdict.function in _LIVE_WITH):
             return job
         item = SurveyItem(
             id="new",
@@ -225,6 +232,7 @@ class UseProbe(Edit):
             name=f"{verdict.words}, {probe.fuse}",
             place=probe.place,
             fuse_a=probe.fuse_a,
+            key=_LIVE_WITH[verdict.function],
         )
         return NoteItem(item=item).apply(job)
 

@@ -15,7 +15,7 @@ from ready_trail.core.job.accessory import Accessory, Use
 from ready_trail.core.job.circuit import AcceptedFinding, Circuit
 from ready_trail.core.job.layout import Layout
 from ready_trail.core.job.parts import Name, Note, Readable, Stated
-from ready_trail.core.job.points import BATTERY, Point, SignalPlace, Switch, VehicleSignal
+from ready_trail.core.job.points import BATTERY, Point, Position, SignalPlace, Switch, VehicleSignal
 from ready_trail.core.job.scenario import DayPart, Scenario
 from ready_trail.core.job.survey import Survey
 from ready_trail.core.job.vehicle import HouseRules, Vehicle
@@ -271,6 +271,19 @@ class Job(Stated):
     def switch(self, name: str) -> Switch | None:
         """Return one switch by its name, or None."""
         return next((s for s in self.switches if s.name == name), None)
+
+    def legend(self, point: Point, position: Position) -> str:
+        """Return what stands beside a position: as stated, else the name of what is there."""
+        if position.legend:
+            return position.legend
+        for switch in self.switches:
+            if switch.panel == point.id and switch.position == position.name:
+                return switch.name
+        for circuit in self.circuits:
+            if circuit.start.point == point.id and circuit.start.position == position.name:
+                fed = next((p.name for p in self.points if p.id == circuit.feeds), "")
+                return fed or circuit.name
+        return ""
 
     def leader(self, circuit: Circuit) -> Circuit:
         """Return the circuit whose return a further output of its accessory shares, or itself.

@@ -26,7 +26,11 @@ class Running(Stated):
 
 
 class Scenario(Stated):
-    """A named state of key, lights and engine, what is in use then, and for how long. [min]"""
+    """A named state of key, lights and engine, what is in use then, and for how long. [min]
+
+    ``mains`` tells that a charger on the mains is plugged in, ``sun_ratio`` the share of what a
+    solar controller can give at most, on the average.
+    """
 
     id: Ident
     name: Name
@@ -35,6 +39,8 @@ class Scenario(Stated):
     engine: Engine = "cruise"
     blower: bool = False
     minutes: Minutes = 60.0
+    mains: bool = False
+    sun_ratio: Annotated[float, Field(ge=0, le=1)] = 0.0
     running: Annotated[tuple[Running, ...], Field(max_length=400)] = ()
 
     @model_validator(mode="after")

@@ -102,12 +102,16 @@ SurveyAmps = Annotated[float, Field(ge=0, le=500)]
 
 
 class SurveyItem(Stated):
-    """Something found on the walk around: a feed, an earth, a hole, a place, a hazard."""
+    """Something found on the walk around: a feed, an earth, a hole, a place, a hazard.
+
+    ``key`` tells when a feed is live, where that is known.
+    """
 
     id: Ident
     kind: SurveyKind
     name: Name
     place: ShortText = ""
+    key: Literal["", "always", "accessory", "run"] = ""
     fuse_a: SurveyAmps | None = None
     limit_a: SurveyAmps | None = None
     carries_a: SurveyAmps | None = None

@@ -22,6 +22,16 @@ _CARRIES = Asked(
     hint="Clamped with all of it on; 0 where nothing hangs on it.",
 )
 _LIMIT = Asked(path="limit_a", title="Continuous limit", unit="A", blank="by its fuse")
+_LIVE = Asked(
+    path="key",
+    title="Live",
+    choices=(
+        ("", "as its note says"),
+        ("always", "always"),
+        ("accessory", "with the accessory key"),
+        ("run", "with the ignition"),
+    ),
+)
 _GETS_TO = Asked(path="temperature_c", title="Gets to", unit="°C")
 _STANDS = (
     Asked(path="flat", title="Flat", choices=_YES_NO),
@@ -62,14 +72,14 @@ FIND_KINDS: Mapping[str, FindKind] = {
         FindKind(
             key="factory_channel",
             words="factory channel",
-            asks=(_FUSE, _LIMIT, _CARRIES),
+            asks=(_FUSE, _LIMIT, _CARRIES, _LIVE),
             share=CHANNEL_RATIO,
             becomes="factory_bank",
         ),
         FindKind(
             key="tapped_circuit",
             words="circuit to tap",
-            asks=(_FUSE, _LIMIT, _CARRIES),
+            asks=(_FUSE, _LIMIT, _CARRIES, _LIVE),
             share=TAP_RATIO,
             serves_already=True,
             becomes="tapped",
@@ -77,7 +87,7 @@ FIND_KINDS: Mapping[str, FindKind] = {
         FindKind(
             key="spare_fuse",
             words="spare fuse position",
-            asks=(_FUSE, _LIMIT, _CARRIES),
+            asks=(_FUSE, _LIMIT, _CARRIES, _LIVE),
             share=TAP_RATIO,
             becomes="tapped",
         ),

@@ -87,7 +87,7 @@ class PointSpec(DeviceKind):
     @property
     def carries_vehicle(self) -> bool:  # type: ignore[override]
         """Whether it parts the vehicle itself from its battery."""
-        return self.is_a.parts_battery and self.vehicle_behind
+        return self.is_a.holds_vehicle or (self.is_a.parts_battery and self.vehicle_behind)
 
     @property
     def gets_label(self) -> bool:  # type: ignore[override]
@@ -213,6 +213,12 @@ class PointSpec(DeviceKind):
                 key="battery-link",
                 group=POINTS,
                 label=f"Link from the battery's post to {name}, as thick as the battery cable",
+            )
+        if self.is_a.holds_vehicle:
+            yield Part(
+                key="battery-earth",
+                group=POINTS,
+                label=f"Earth cable from the moved battery to the body, as thick as that to {name}",
             )
 
 

@@ -90,6 +90,8 @@ _WIDE_BLADE_A = 40.0
 
 def relay_seat(relay: Relay, terminal: str) -> Seat:
     """Return what a wire ends in at a relay's pin."""
+    if relay.own_leads:
+        return Seat()
     if relay.stud:
         by_ring = terminal in _HEAVY_POSTS
         return Seat(kind="ring", stud=relay.stud) if by_ring else Seat(kind="blade_6_3")
@@ -104,10 +106,10 @@ def relay_parts(relay: Relay, around: Around) -> Iterator[Part]:
         key=f"relay-{slug(relay.key)}{volts}",
         group=RELAYS,
         label=around.label,
-        spare=0.0 if relay.stud else 1.0,
+        spare=0.0 if relay.stud or relay.own_leads else 1.0,
         catalogue_key=f"relay:{relay.key}",
     )
-    if not relay.stud:
+    if not relay.stud and not relay.own_leads:
         yield Part(
             key=f"socket-{slug(relay.socket)}",
             group=RELAYS,

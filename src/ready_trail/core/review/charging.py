@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ready_trail.core.budget import FLAT, HALF, Bank, ScenarioBudget
-from ready_trail.core.budget.battery import alternator_a, own_load_a
 from ready_trail.core.budget.course import into, run
 from ready_trail.core.budget.draws import bank_behind, is_live_parked, parked_draw_a
 from ready_trail.core.budget.proposals import may_propose
@@ -24,6 +23,7 @@ from ready_trail.core.outcome import Action, Design, Finding
 from ready_trail.core.review.base import BudgetCheck
 from ready_trail.core.states import LIGHT_STATES, LightState
 from ready_trail.core.supply.apart import most_together, pairs_apart
+from ready_trail.core.supply.own_load import alternator_a, own_load_a
 from ready_trail.core.supply.tree import LIT
 
 AREA = "charging"

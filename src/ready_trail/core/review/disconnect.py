@@ -114,7 +114,7 @@ def check_alive(made: Design) -> Iterator[Finding]:
         names = [c.name for c in found.lives]
         more = f" and {len(names) - _NAMED_MOST} more" if len(names) > _NAMED_MOST else ""
         alive = ", ".join(names[:_NAMED_MOST]) + more
-        if not point.vehicle_behind:
+        if not made.plan.tree.parts_vehicle(point):
             alive = f"the vehicle itself{', ' if alive else ''}{alive}"
         yield Finding(
             code="disconnect_alive",

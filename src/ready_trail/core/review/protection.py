@@ -415,15 +415,18 @@ def _breakers(design: CircuitDesign, made: Design, catalogue: Catalogue) -> tupl
 def check_two_sources(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """A wire that joins two storage sources has a fuse at both ends."""
     feeds = design.feeds
-    if feeds is None or not feeds.is_a.stores or design.circuit.end_fuse:
+    if feeds is None or design.circuit.end_fuse:
         return
+    if not (feeds.is_a.stores or feeds.is_a.holds_vehicle):
+        return
+    other = "battery" if feeds.is_a.stores else "alternator"
     yield Finding(
         code="one_end_fused",
         area=AREA,
         place=main_wire(design),
         severity="stop",
         text=f"The link to {feeds.name} has a fuse at one end only.",
-        why="Both batteries can feed a short; each end needs its own fuse.",
+        why=f"Battery and {other} can each feed a short; each end needs its own fuse.",
         actions=(
             Action(label="Fuse the far end too", edit=FitEndFuse(circuit_id=design.circuit.id)),
         ),

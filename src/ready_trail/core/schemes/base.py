@@ -44,6 +44,12 @@ class Ask:
         return self.tree.points.get(self.circuit.start.point)
 
     @property
+    def feeds_vehicle(self) -> bool:
+        """Whether the vehicle itself hangs on it, its battery moved away."""
+        point = self.tree.points.get(self.circuit.feeds or "")
+        return point is not None and point.is_a.holds_vehicle
+
+    @property
     def has_winch(self) -> bool:
         """Whether a winch hangs on it."""
         return any(accessory.model == "winch" for accessory in self.accessories)

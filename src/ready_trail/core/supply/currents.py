@@ -15,6 +15,7 @@ from ready_trail.core.loads import design_current_a
 from ready_trail.core.sizing.rules.winch import PULL_FOR_DROP_RATIO
 from ready_trail.core.states import LIGHT_STATES, LightState
 from ready_trail.core.supply.apart import most_together, pairs_apart
+from ready_trail.core.supply.own_load import own_load_a
 from ready_trail.core.supply.running import Runs
 from ready_trail.core.supply.tree import Tree
 
@@ -169,6 +170,10 @@ class Currents:
             given_a = point.output_a or self.job.vehicle.charging_a or _LEAST_POINT_A
             return given_a * (PAIR_SHARE_RATIO if point.doubled else 1.0)
         total_a = max(given_out_a, _LEAST_POINT_A if not point.is_a.has_switches else 0.2)
+        if point.is_a.holds_vehicle:
+            vehicle = self.job.vehicle
+            own_a = own_load_a(vehicle, "cruise", "low", key="run", blower=vehicle.has_blower)
+            return max(total_a + own_a, vehicle.charging_a)
         output_v = point.is_a.output_12_v
         if output_v is not None:
             given_a = point.output_a or total_a

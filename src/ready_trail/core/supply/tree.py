@@ -95,6 +95,21 @@ class Tree:
         at = chain[0].start.point if chain else circuit.start.point
         return None if at == BATTERY else self.points[at]
 
+    @property
+    def main_post(self) -> Point | None:
+        """Where the vehicle hangs while its battery is elsewhere."""
+        return next((p for p in self.points.values() if p.is_a.holds_vehicle), None)
+
+    def parts_vehicle(self, point: Point) -> bool:
+        """Whether a disconnect parts the vehicle itself from its battery."""
+        post = self.main_post
+        if not point.is_a.parts_battery or post is None:
+            return point.is_a.parts_battery and point.vehicle_behind
+        feeder = self.feeders.get(post.id)
+        while feeder is not None and feeder.start.point != point.id:
+            feeder = self.feeders.get(feeder.start.point)
+        return feeder is not None
+
     def is_fed(self, point_id: str) -> bool:
         """Whether current can reach a point at all."""
         while point_id != BATTERY:

@@ -148,7 +148,7 @@ def _parts(course: Course, budget: Budget) -> list[PartRow]:
                 name=stretch.name,
                 hours=stretch.hours,
                 load_a=stretch.load_a.get(BATTERY, 0.0),
-                charge_a=stretch.charge_a,
+                charge_a=stretch.charging_a,
                 into_a=course.mean_a(index),
                 ends=tuple((name, end.state[bank]) for bank, name in budget.names.items()),
             )

@@ -78,6 +78,8 @@ class Box:
     worst: str = ""
     parts_battery: bool = False
     gives_back: bool = False
+    fuses_a: float = 0.0
+    """Of a block, the ratings of its fuses in sum: what could flow before the last one opens."""
 
     @property
     def share(self) -> float:
@@ -109,6 +111,7 @@ class PartedView:
     surges_a: float
     cranking_a: float | None
     parked_days: float | None
+    vehicle: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -230,6 +233,7 @@ def _parted(point: Point, made: Design) -> PartedView:
         surges_a=found.surges_a,
         cranking_a=found.cranking_a,
         parked_days=days,
+        vehicle=made.plan.tree.parts_vehicle(point),
     )
 
 
@@ -340,10 +344,15 @@ def _box(
         limit_a=limit_a,
         limit_words=limit_words,
         state=states[0] if states else ("ready" if view.is_fed else "stop"),
-        spare_count=sum(r.circuit is None for r in rows),
+        spare_count=sum(r.circuit is None and not r.works for r in rows),
         is_fed=view.is_fed,
         parts_battery=point.is_a.parts_battery,
         gives_back=point.is_a.gives_back,
+        fuses_a=sum(
+            c.sizing.fuse.rating_a
+            for c in members
+            if point.is_a.holds_fuses and c.sizing.fuse is not None
+        ),
         children=tuple(c.feeds.name for c in members if c.feeds is not None),
     )
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -21,8 +21,9 @@ from ready_trail.core.edits import (
     SetCircuitUse,
 )
 from ready_trail.core.grouping import suggestions
-from ready_trail.core.job import Accessory, Job, Switch
+from ready_trail.core.job import Accessory, Job, Switch, Use
 from ready_trail.core.loads import MODEL_INRUSH
+from ready_trail.core.states import LIGHT_STATES
 from ready_trail.formats.accessory_csv import read_accessories, write_accessories
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.store import forms, jobs
@@ -175,7 +176,13 @@ def save_accessory(
             commit(conn, job_id, seen, edit)
             return go(f"/jobs/{job_id}/accessories#{typed['id']}")
         draft = build(AccessoryDraft, document)
-        add = AddAccessory(accessory=draft, switch=switch, site=site, split_outputs=True)
+        add = AddAccessory(
+            accessory=draft,
+            switch=switch,
+            site=site,
+            split_outputs=True,
+            output_uses=tuple(_output_uses(typed, draft.use)),
+        )
         after = commit(conn, job_id, seen, add)
         if draft.outputs:
             return go(f"/jobs/{job_id}/accessories/{after.accessories[-1].id}#outputs-on")
@@ -245,6 +252,19 @@ def _outputs(document: Mapping[str, Any]) -> list[dict[str, Any]]:
                 }
             )
     return found
+
+
+def _output_uses(typed: Mapping[str, Any], usual: Use) -> Iterator[Use | None]:
+    """When each output of a new accessory is on, where its row says so."""
+    for row in rows(typed.get("outputs")):
+        if row.get("name") or row.get("value"):
+            on_with = str(row.get("on_with") or "")
+            if not on_with:
+                yield None
+            elif on_with in LIGHT_STATES:
+                yield build(Use, {"key": usual.key, "lights": on_with})
+            else:
+                yield build(Use, {"key": usual.key, "signal": on_with})
 
 
 def _sum_of(outputs: list[dict[str, Any]]) -> float | str:
@@ -342,6 +362,10 @@ def preset_fields(tables: Catalogue, key: str, nominal_v: int = 12) -> dict[str,
         "hazard": preset.hazard,
         "note": "",
         "help": preset.note,
+        "outputs": [
+            {"name": o.name, "watts": o.watts, "lead": o.lead, "on_with": o.on_with}
+            for o in preset.outputs
+        ],
         "site": preset.site,
         "use": {
             "key": "run",
@@ -421,6 +445,7 @@ def _page(
         names={c.id: c.name for c in job.circuits},
         ends=_ends(job, opened),
         wants=tuple(TRIGGER_WORDS.items()),
+        on_with=(*_ON_WITH, *_signals()),
         works=_works_also(job, opened),
         two_sided=any(s.throws == 2 for s in job.switches),
     )
@@ -439,6 +464,14 @@ TRIGGER_WORDS = {
     "reverse": "reverse",
     "charging": "charging",
 }
+
+
+_ON_WITH = (("", "by its switch"), ("side", "with the side lights"), ("low", "with the low beam"))
+
+
+def _signals() -> Iterator[tuple[str, str]]:
+    for key in ("brake", "left", "right", "reverse"):
+        yield key, f"with {TRIGGER_WORDS[key]}"
 
 
 def _works_also(job: Job, opened: Mapping[str, Any] | None) -> tuple[str, ...]:

@@ -14,7 +14,14 @@ from starlette.responses import Response
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.compare import scheme_choices
 from ready_trail.core.design import CircuitDesign, choose_outlet, what_if
-from ready_trail.core.edits import EDIT_ADAPTER, SetFeederUse, SetRestStart, SetRun, StartAt
+from ready_trail.core.edits import (
+    EDIT_ADAPTER,
+    SetFeederUse,
+    SetRestStart,
+    SetReturn,
+    SetRun,
+    StartAt,
+)
 from ready_trail.core.explain import explain_circuit
 from ready_trail.core.job import Channel
 from ready_trail.core.job.plain import plain_errors
@@ -218,10 +225,17 @@ def save_run(
     """State the run."""
     typed = nested({k: v for k, v in form.items() if k != "revision"})
     try:
-        if circuit_id in shell_of(jobs.get_job(conn, job_id), "circuits").design.routes:
-            words = "The layout gives this run: change it there, or type it instead."
-            raise FieldsRefusedError({"form": words})
-        edit = build(SetRun, {**_run_document(typed), "circuit_id": circuit_id})
+        shell = shell_of(jobs.get_job(conn, job_id), "circuits")
+        edit: SetRun | SetReturn
+        if circuit_id in shell.design.routes:
+            if "run" in typed:
+                words = "The layout gives this run: change it there, or type it instead."
+                raise FieldsRefusedError({"form": words})
+            kept = find(shell, circuit_id).circuit.back.model_dump()
+            back = {**kept, **mapping(typed.get("back"))}
+            edit = build(SetReturn, {"circuit_id": circuit_id, "back": back})
+        else:
+            edit = build(SetRun, {**_run_document(typed), "circuit_id": circuit_id})
         commit(conn, job_id, seen_revision(form), edit)
     except FieldsRefusedError as refused:
         return _run(

@@ -98,9 +98,33 @@ def _layout(
         errors=dict(errors or {}),
         removal=_removal(shell.stored.job, point),
         things=things,
+        spot_words=spot_words(shell.stored.job),
+        typed_rows={str(r.get("circuit_id")): r for r in rows((typed or {}).get("rows"))},
+        typed_things={r.get("key"): r.get("place") for r in rows((typed or {}).get("things"))},
         placing=next((t for t in things if t.key == placing), None),
         found_earths=[i for i in shell.stored.job.survey.items if i.is_a.is_earth],
     )
+
+
+def spot_words(job: Job) -> dict[str, str]:
+    """By point of the layout: its name; where two have the same one, with what tells them apart."""
+    points = job.layout.points if job.layout else ()
+    names = [p.name.casefold() for p in points]
+    return {
+        p.id: p.name if names.count(p.name.casefold()) == 1 else f"{p.name} ({p.id})"
+        for p in points
+    }
+
+
+def _spot_of(job: Job, field: str, text: object) -> str | None:
+    """The point that is meant by what was typed or chosen; None for a blank."""
+    wanted = str(text or "").strip().casefold()
+    if not wanted:
+        return None
+    for key, words in spot_words(job).items():
+        if wanted in (key.casefold(), words.casefold()):
+            return key
+    raise FieldsRefusedError({field: f"No point is called {text}; choose one of the list."})
 
 
 def _removal(job: Job, point: str) -> TakenOff | None:
@@ -182,7 +206,7 @@ def change_layout(
     leg, point = form.get("leg", ""), form.get("point", "")
     try:
         job = jobs.get_job(conn, job_id).job
-        commit(conn, job_id, seen_revision(form), _edit(part, typed, job))
+        after = commit(conn, job_id, seen_revision(form), _edit(part, typed, job))
     except FieldsRefusedError as refused:
         return _layout(
             request,
@@ -195,6 +219,8 @@ def change_layout(
             errors=refused.errors,
             status=422,
         )
+    if part == "add" and after.layout is not None:
+        point = after.layout.points[-1].id  # the inspector goes on with what was added
     query = f"?leg={leg}" if leg else (f"?point={point}" if point else "")
     return go(f"/jobs/{job_id}/layout{query}")
 
@@ -282,21 +308,25 @@ def _move(typed: dict[str, Any], job: Job) -> Edit:
 def _place_all(typed: dict[str, Any], job: Job) -> Edit:
     """Every row of the table at once: only what differs from the job is an edit."""
     places: list[dict[str, Any]] = []
-    for row in rows(typed.get("rows")):
+    for at, row in enumerate(rows(typed.get("rows"))):
         circuit = next((c for c in job.circuits if c.id == row.get("circuit_id")), None)
         if circuit is None:
             continue
         now = circuit.place.model_dump() if circuit.place else {}
-        wanted = {k: row.get(k) or None for k in ("load", "switching", "earth")}
+        names = ("load", "switching", "earth")
+        wanted = {k: _spot_of(job, f"rows.{at}.{k}", row.get(k)) for k in names}
         placed = bool(wanted["load"]) or (circuit.is_feeder and any(wanted.values()))
         place = {**now, **wanted, "via": now.get("via", ())} if placed else None
         if place != (now or None):
             places.append({"circuit_id": circuit.id, "place": place})
+    spots = {
+        row.get("key"): _spot_of(job, f"things.{at}.place", row.get("place"))
+        for at, row in enumerate(rows(typed.get("things")))
+    }
     things = [
-        {"what": thing.what, "name": thing.name, "place": row.get("place") or None}
-        for row in rows(typed.get("things"))
+        {"what": thing.what, "name": thing.name, "place": spots[thing.key]}
         for thing in things_to_place(job)
-        if thing.key == row.get("key") and (row.get("place") or None) != thing.place
+        if thing.key in spots and spots[thing.key] != thing.place
     ]
     return build(PlaceMany, {"places": places, "things": things})
 

@@ -123,6 +123,7 @@ def _supply(
         chosen=chosen,
         adding=bool(add),
         shown=shown,
+        legends=[job.legend(picked, p) for p in picked.positions] if picked else [],
         errors=dict(errors or {}),
         groups=groups,
         zones=tables.zones,

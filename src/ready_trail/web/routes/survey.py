@@ -153,7 +153,9 @@ def uses_of(item: SurveyItem, shell: Shell) -> tuple[tuple[str, str], ...]:
 
 
 def _key_of(item: SurveyItem) -> KeyUse:
-    """When a found feed is live, as far as its note says so."""
+    """When a found feed is live: as stated, else as far as its note says so."""
+    if item.key:
+        return item.key
     note = f"{item.name} {item.note}".lower()
     if "constant" in note or "always" in note:
         return "always"

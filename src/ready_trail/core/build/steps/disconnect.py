@@ -20,6 +20,7 @@ def steps(yard: Yard) -> Iterator[Step]:
             continue
         ref = made.plan.refs[point.id]
         found = parting(point, made.job, made.plan.tree, made.plan.currents)
+        takes_cable = point.vehicle_behind and made.plan.tree.main_post is None
         link = f"A link as thick as the battery cable: battery's + post to {ref} battery post."
         cable = (
             f"The vehicle's + cable off its post and on {ref} battery cable.",
@@ -31,7 +32,7 @@ def steps(yard: Yard) -> Iterator[Step]:
             site=yard.sites.of(ref),
             title=f"Main cable over {point.name}",
             doing=(
-                *(cable if point.vehicle_behind else (link,)),
+                *(cable if takes_cable else (link,)),
                 "Open it before the battery goes on; boots on both studs.",
                 *(("It sits upright, as its maker wants.",) if point.upright else ()),
             ),

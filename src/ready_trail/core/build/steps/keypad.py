@@ -15,7 +15,8 @@ def steps(yard: Yard) -> Iterator[Step]:
             continue
         ref = made.plan.refs[point.id]
         pad = f"{ref}K"
-        legends = tuple(f"{p.name}: {p.legend}" for p in point.positions if p.legend)
+        named = ((p.name, made.job.legend(point, p)) for p in point.positions)
+        legends = tuple(f"{name}: {legend}" for name, legend in named if legend)
         through = "" if point.zone == "cabin" else ", through the bulkhead by a grommet of its size"
         yield Step(
             id=f"keypad:{pad}",

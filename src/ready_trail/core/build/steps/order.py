@@ -18,6 +18,7 @@ from ready_trail.core.build.steps import (
     keypad,
     looms,
     mount,
+    moved_battery,
     prepare,
     strap,
 )
@@ -51,6 +52,7 @@ def build_steps(yard: Yard) -> tuple[Step, ...]:
         *cut_wire.steps(yard),
         *closing.steps(yard),
         *disconnect.steps(yard),
+        *moved_battery.steps(yard),
         *first_power.steps(yard),
     )
     by_id = {step.id: step for step in found}

@@ -26,6 +26,8 @@ class PointKind:
         The vehicle feeds it, so that no feeder of ours is needed.
     parts_battery : bool
         It stands in the battery's main cable and parts what hangs behind from it; it is bought.
+    holds_vehicle : bool
+        The vehicle itself hangs on it, and the battery is elsewhere.
     feed_ohm : float or None
         What stands between it and the battery, where that does not follow from a fuse. [Ω]
     bus_words : str
@@ -34,6 +36,8 @@ class PointKind:
         A position is a protected, switched output by itself.
     gives_back : bool
         It gives current to where its lead begins, and takes none: a source of its own.
+    gives_by : str
+        What it gives its current from, where that is not the engine: ``mains`` or ``sun``.
     is_fitted : bool
         It is there already; its lead alone is ours.
     is_cut : bool
@@ -83,10 +87,12 @@ class PointKind:
     needs: Mapping[str, str] = field(default_factory=dict)
     fed_by_vehicle: bool = False
     parts_battery: bool = False
+    holds_vehicle: bool = False
     feed_ohm: float | None = None
     bus_words: str = "bus"
     switches_its_positions: bool = False
     gives_back: bool = False
+    gives_by: str = ""
     is_fitted: bool = False
     is_cut: bool = False
     copies_signals: bool = False

@@ -11,5 +11,6 @@ KIND = PointKind(
     words="charger on the mains",
     needs={"output_a": "what it gives at most"},
     gives_back=True,
+    gives_by="mains",
     asks=(Asked(path="output_a", title="Gives at most", unit="A"),),
 )

@@ -11,5 +11,6 @@ KIND = PointKind(
     words="solar controller",
     needs={"output_a": "what it gives at most"},
     gives_back=True,
+    gives_by="sun",
     asks=(Asked(path="output_a", title="Gives at most", unit="A"),),
 )
