@@ -9,6 +9,7 @@ import pytest
 from ready_trail.core.build import build_of
 from ready_trail.core.design import Design, design, job_network
 from ready_trail.core.edits import RemoveSupply, apply
+from ready_trail.core.kinds.base import node_of
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
 from ready_trail.formats.job_json import read_job
@@ -68,6 +69,37 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
         "Board brake lamp": ("channel", 4, "20"),
         "Board left turn": ("channel", 4, "20"),
         "Board right turn": ("channel", 4, "20"),
+    },
+    "kit_for_two_lamps": {
+        "Left lamp": ("relay_positive", 7.5, "18"),
+        "Right lamp": ("relay_positive", 7.5, "18"),
+    },
+    "module_with_keypad": {
+        "Feeder of Power module": ("direct", 60, "6"),
+        "Roof lamps": ("channel", 30, "12"),
+        "Side lamps": ("channel", 30, "12"),
+        "Stern lamps": ("channel", 20, "14"),
+        "Deck pump": ("channel", 20, "14"),
+        "Rock lamps": ("channel", 15, "16"),
+        "Gate latch": ("channel", 15, "16"),
+        "Cabin lamps": ("channel", 10, "18"),
+    },
+    "stated_ends": {
+        "Echo board": ("relay_positive", 5, "18"),
+        "Deck heater": ("relay_positive", 25, "12"),
+        "Mast lamp": ("relay_signal", 3, "18"),
+    },
+    "trailer_on_isolator": {
+        "Feeder of Signal isolator": ("direct", 20, "14"),
+        "Trailer socket of 7 pins, left": ("channel", 10, "16"),
+        "Trailer socket of 7 pins, right": ("channel", 10, "18"),
+        "Trailer socket of 7 pins, brake": ("channel", 10, "18"),
+        "Trailer socket of 7 pins, left tail": ("channel", 10, "18"),
+        "Trailer socket of 7 pins, right tail": ("channel", 10, "18"),
+    },
+    "two_sides_one_switch": {
+        "Stern lamp, white": ("relay_positive", 5, "18"),
+        "Stern lamp, amber": ("relay_positive", 3, "18"),
     },
     "keyed_block_follows_key": {
         "Feeder of Nose block": ("relay_signal", 10, "20"),
@@ -271,6 +303,47 @@ def test_a_moved_battery_feeds_the_vehicle_over_its_own_cable_from_both_fused_en
     most_v = float(step.expects[0][1].split()[2])
     per_a = sum(s.drop_v for s in cable.profile.outward if s.kind == "wire") / cable.current_a
     assert 300 * per_a < most_v < 0.9
+
+
+def test_each_pin_of_a_trailer_socket_is_lit_by_its_own_lamp_wire_alone() -> None:
+    job = made("trailer_on_isolator")
+    network, ref = job_network(job), job.circuits[1].load_ref
+    pins = {"left": "left", "right": "right", "brake": "brake"}
+    for signal, pin in pins.items():
+        point = solve(network, VehicleState(key="run", signals=frozenset({signal})))
+        lit = {p for p in (*pins.values(), "left tail") if point.voltage_v(node_of(ref, p)) > 9}
+        assert lit == {pin}, signal
+    side = solve(network, VehicleState(key="off", lights="side"))
+    assert side.voltage_v(node_of(ref, "left tail")) > 9
+    assert side.voltage_v(node_of(ref, "right tail")) > 9
+    assert side.voltage_v(node_of(ref, "brake")) < 1
+
+
+def test_each_side_of_a_switch_lights_one_colour() -> None:
+    job = made("two_sides_one_switch")
+    network, ref = job_network(job), job.circuits[0].load_ref.lower()
+    for side, lit in (("I", (True, False)), ("II", (False, True))):
+        point = solve(network, VehicleState(key="run", on=frozenset({f"Stern {side}"})))
+        got = tuple(point.between_v(f"{ref}_{name}", "0") > 9 for name in ("white", "amber"))
+        assert got == lit, side
+
+
+def test_ends_follow_what_their_makers_state() -> None:
+    job = made("stated_ends")
+    build = build_of(job, CATALOGUE)
+    keys = {line.key for line in build.parts}
+    assert {"terminal-ferrule-red", "terminal-ring-m5-yellow"} <= keys
+    torques = {what: nm for step in build.steps for what, nm in step.torques}
+    assert torques.get("M6") == 5  # the battery's own post, as its maker says, not 15 for an M8
+
+
+def test_a_kit_of_two_leads_is_cut_for_both_lamps_and_tried_on_the_bench() -> None:
+    job = made("kit_for_two_lamps")
+    steps = build_of(job, CATALOGUE).steps
+    bench = next(s for s in steps if s.id.startswith("kit-test:"))
+    assert "Left lamp" in bench.title
+    relays = [p for p in build_of(job, CATALOGUE).parts if p.key == "relay-mini-sealed"]
+    assert relays == [] or relays[0].need <= 1  # what the kit brings is not bought
 
 
 def test_every_file_is_a_case() -> None:

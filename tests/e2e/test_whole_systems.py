@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 
 def new_job(page: Page, name: str) -> str:
@@ -20,6 +20,12 @@ def document(page: Page, base: str) -> dict[str, Any]:
     """The job as stored."""
     found: dict[str, Any] = page.request.get(f"{base}/job.json").json()
     return found
+
+
+def press(page: Page, button: Locator) -> None:
+    """Press what stores something, and wait until it is stored."""
+    with page.expect_response(lambda answer: answer.request.method == "POST"):
+        button.click()
 
 
 def add_accessory(page: Page, base: str, name: str, watts: str, switch: str = "") -> None:
@@ -178,3 +184,129 @@ def test_a_copy_brings_everything_that_was_stated(page: Page) -> None:
     for field in ("id", "name"):
         first.pop(field), second.pop(field)
     assert first == second
+
+
+def test_a_moved_battery_and_a_charging_lead_are_points_like_any_other(page: Page) -> None:
+    base = new_job(page, "Moved battery")
+    add_accessory(page, base, "Bench lamp", "25", "Bench")
+    add_point(page, base, "Battery moved away: main post where it stood")
+    post = document(page, base)["points"][0]
+    feeder = next(c for c in document(page, base)["circuits"] if c["feeds"] == post["id"])
+    assert (post["kind"], feeder["end_fuse"]) == ("main_post", True)
+    page.goto(f"{base}/circuits/{feeder['id']}/run")
+    page.locator("#run-0-length").fill("4.5")
+    page.get_by_role("button", name="Save the run").click()
+    add_point(page, base, "Charging lead of the alternator")
+    page.get_by_label("The factory's lead").select_option(label="stays: this one beside it")
+    page.get_by_role("button", name="Save").click()
+    page.goto(f"{base}/review")
+    expect(page.locator("#page")).to_contain_text("No stop is open")
+    page.goto(f"{base}/build?view=steps")
+    expect(page.locator("#page")).to_contain_text("Seat the battery in its new place")
+    page.goto(f"{base}/drawing?key=run")
+    expect(page.locator("#page")).to_contain_text("Main post")
+
+
+def test_a_relay_stands_in_a_cut_wire_of_the_vehicle(page: Page) -> None:
+    base = new_job(page, "Cut wire")
+    add_point(page, base, "Cut wire behind a 15 A factory fuse")
+    add_accessory(page, base, "Step lamps", "20", "Steps")
+    circuit = document(page, base)["circuits"][0]
+    point = document(page, base)["points"][0]
+    page.goto(f"{base}/supply")
+    page.get_by_text("Move a circuit by list").click()
+    page.locator("#move-circuit").select_option(circuit["id"])
+    page.locator("#move-start").select_option(f"{point['id']}:1")
+    page.get_by_role("button", name="Move it", exact=True).click()
+    page.goto(f"{base}/circuits/{circuit['id']}")
+    expect(page.locator("#page")).to_contain_text("Relay in a cut wire of the vehicle")
+    page.goto(f"{base}/review")
+    expect(page.locator("#page")).to_contain_text("No stop is open")
+
+
+def test_a_relay_block_holds_its_relays_and_counts_its_fuses(page: Page) -> None:
+    base = new_job(page, "Relay block")
+    add_point(page, base, "Fuse and relay block of four")
+    for name in ("Dome lamps", "Step lamps"):
+        add_accessory(page, base, name, "90", name)
+    job = document(page, base)
+    starts = [c["start"]["point"] for c in job["circuits"] if c["accessory_ids"]]
+    assert starts == [job["points"][0]["id"]] * 2
+    page.goto(f"{base}/supply")
+    box = page.locator(f"#box-{job['points'][0]['id']}")
+    expect(box).to_contain_text("Fuses 30 A in sum")
+    page.goto(f"{base}/build?view=parts")
+    expect(page.locator("#page")).not_to_contain_text("Socket for mini relay")
+
+
+def test_a_wire_may_feed_its_function_and_the_table_says_so(page: Page) -> None:
+    base = new_job(page, "Function wires")
+    page.goto(f"{base}/accessories?add=1#form")
+    page.get_by_label("Name", exact=True).fill("Row flasher")
+    page.get_by_label("Watts", exact=True).fill("24")
+    page.locator("#behaves > summary").click()
+    page.get_by_label("Wire", exact=True).first.fill("Steady")
+    page.get_by_label("Feeds itself").first.fill("12")
+    page.get_by_role("button", name="Add, then state its run").click()
+    page.wait_for_url("**/run")
+    wire = document(page, base)["accessories"][0]["inputs"][0]
+    assert (wire["name"], wire["powers_w"]) == ("Steady", 12)
+    page.goto(f"{base}/accessories/{document(page, base)['accessories'][0]['id']}#form")
+    page.locator("#behaves > summary").click()
+    page.get_by_label("Pattern", exact=True).first.fill("Slow")
+    page.get_by_label("Wires, with commas").first.fill("Steady")
+    page.get_by_label("up to").first.fill("3")
+    press(page, page.get_by_role("button", name="Save", exact=True))
+    mode = document(page, base)["accessories"][0]["modes"][0]
+    assert (mode["wires"], mode["most_s"]) == (["Steady"], 3)
+
+
+def test_a_trailer_socket_goes_on_the_isolator_that_is_there(page: Page) -> None:
+    base = new_job(page, "Trailer")
+    page.goto(f"{base}/brief")
+    page.get_by_label("Electrical system").select_option("supervised")
+    page.get_by_role("button", name="Save vehicle").click()
+    add_point(page, base, "Isolator box of four outputs")
+    page.goto(f"{base}/accessories?preset=trailer_socket#form")
+    expect(page.locator("#f-outputs-2-on_with")).to_have_value("brake")
+    page.get_by_role("button", name="Add, then state its run").click()
+    page.wait_for_url("**/accessories/**")
+    uses = {c["output"]: c["use"] for c in document(page, base)["circuits"] if c["output"]}
+    assert {n: u["signal"] or u["lights"] for n, u in uses.items()} == {
+        "left": "left",
+        "right": "right",
+        "brake": "brake",
+        "left tail": "side",
+        "right tail": "side",
+    }
+    page.goto(f"{base}/review")
+    first = page.locator(".finding", has_text="The coil draws on the brake-light wire").first
+    press(page, first.get_by_role("button", name="Move it to"))
+    job = document(page, base)
+    brake = next(c for c in job["circuits"] if c["output"] == "brake")
+    assert brake["start"]["point"] == job["points"][0]["id"]
+
+
+def test_one_press_gives_the_whole_job_one_earth_strategy(page: Page) -> None:
+    base = new_job(page, "Earths")
+    for name in ("Left lamp", "Right lamp"):
+        add_accessory(page, base, name, "40", name)
+    page.goto(f"{base}/supply")
+    page.get_by_text("One way of earthing for all accessories").click()
+    press(page, page.get_by_role("button", name="Home to the battery"))
+    backs = [c["back"]["kind"] for c in document(page, base)["circuits"]]
+    assert backs == ["wire", "wire"]
+
+
+def test_what_a_maker_says_of_a_terminal_reaches_the_cut_list(page: Page) -> None:
+    base = new_job(page, "Ends")
+    page.goto(f"{base}/accessories?add=1#form")
+    page.get_by_label("Name", exact=True).fill("Echo board")
+    page.get_by_label("Watts", exact=True).fill("240")
+    page.locator("#behaves > summary").click()
+    page.get_by_label("At its own terminals").select_option("ferrule")
+    page.get_by_label("Takes at most").fill("0,5")
+    page.get_by_role("button", name="Add, then state its run").click()
+    page.wait_for_url("**/run")
+    page.goto(f"{base}/review")
+    expect(page.locator("#page")).to_contain_text("does not take this wire")

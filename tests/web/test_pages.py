@@ -497,7 +497,7 @@ def test_a_find_is_asked_for_the_facts_of_its_kind_and_saved_untouched_stores_no
 ) -> None:
     page, revision = "/jobs/1/survey", 1
     for key, kind in FIND_KINDS.items():
-        values = {"flat": "True", "dry": "False", "reachable": "True", "upright": ""}
+        values = {"flat": "True", "dry": "False", "reachable": "True", "upright": "", "key": "run"}
         facts = {f"item.{f.path}": values.get(f.path, "4.5") for f in kind.asks}
         chosen = client.get(page, params={"item.kind": key, "item.name": "Mine"}).text
         asked = set(re.findall(r'name="(item\.\w+)"', chosen))
@@ -509,8 +509,9 @@ def test_a_find_is_asked_for_the_facts_of_its_kind_and_saved_untouched_stores_no
         item = head(database).job.survey.items[-1]
         assert head(database).revision == revision
         assert {f.path: getattr(item, f.path) for f in kind.asks} == {
-            f.path: {"True": True, "False": False, "": None}.get(facts[f"item.{f.path}"], 4.5)
+            f.path: {"4.5": 4.5, "True": True, "False": False, "": None}.get(v, v)
             for f in kind.asks
+            for v in [facts[f"item.{f.path}"]]
         }
         again = form_of(client, f"{page}?change={item.id}", f"{page}/items")
         client.post(f"{page}/items", data=again)

@@ -79,6 +79,11 @@ class ProfileStep:
         return self.kind == "wire"
 
     @property
+    def is_of_maker(self) -> bool:
+        """Whether its loss is by its maker's figures: copper and fuses; joints are made by hand."""
+        return self.kind in ("wire", "fuse")
+
+    @property
     def is_body(self) -> bool:
         """Whether it is the vehicle's body."""
         return self.kind == "chassis"

@@ -81,9 +81,9 @@ def tapped(design: CircuitDesign, context: Context) -> tuple[Device, ...]:
     if parts is None:
         return ()
     found: dict[str, Device] = {}
-    for owner in sorted({design.circuit.id, *parts.needs}):
-        planned = context.plan.circuits.get(owner)
-        own = planned.parts if planned is not None else context.plan.shared.get(owner)
+    shared = (o for o in parts.needs if o not in context.plan.circuits)  # those tell it themselves
+    for owner in sorted({design.circuit.id, *shared}):
+        own = parts if owner == design.circuit.id else context.plan.shared.get(owner)
         if own is not None:
             found |= {d.ref: d for d in own.devices if d.spec.is_signal}
     return tuple(found.values())

@@ -296,7 +296,8 @@ def by_isolator(design: CircuitDesign) -> tuple[Action, ...]:
         through = Action(label=f"Take it through {point.name} {free.position}", edit=edit)
         share = point.channel_ratio or job.rules.k_cont
         bears = position.rating_a is None or design.current_a <= share * position.rating_a
-        if not bears or not use.signal or use.switch or not design.accessories:
+        follows_lamps = bool(use.signal) or use.lights != "any"
+        if not bears or not follows_lamps or use.switch or not design.accessories:
             return (through,)
         move = StartAt(circuit_id=circuit.id, start=free)
         words = f"Move it to {point.name} {free.position}: no relay, no fuse of its own"

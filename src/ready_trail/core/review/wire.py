@@ -64,6 +64,7 @@ def _path_findings(
     limit_v = end.limit_v + PATH_EXTRA_RATIO * design.sizing.request.supply.nominal_v
     largest, largest_v = profile.steepest
     if profile.path_drop_v > limit_v:
+        less_v = profile.path_drop_v - limit_v
         yield Finding(
             code="path_drop",
             area=AREA,
@@ -75,8 +76,9 @@ def _path_findings(
             found=f"{profile.path_drop_v:.2f} V",
             allowed=f"{limit_v:.2f} V",
             actions=releases(design)
-            + _thicker(design, profile.path_drop_v - limit_v, catalogue)
-            + _own_return(design),
+            + _thicker(design, less_v, catalogue)
+            + _own_return(design)
+            + _own_feed(design, less_v),
         )
     minima = [a.min_v for a in end.outlet.accessories if a.min_v is not None]
     if minima and profile.load_v < max(minima):
@@ -92,12 +94,15 @@ def _path_findings(
             actions=releases(design)
             + _thicker(design, max(minima) - profile.load_v, catalogue)
             + _own_return(design)
-            + _own_feed(design),
+            + _own_feed(design, 0.0),
         )
 
 
-def _own_feed(design: CircuitDesign) -> tuple[Action, ...]:
-    """What others draw through the same feeder is no loss of its own on the battery's post."""
+def _own_feed(design: CircuitDesign, less_v: float) -> tuple[Action, ...]:
+    """The way ahead, with what others draw, is no loss on the battery's post; if it loses that."""
+    ahead = design.sizing.request.upstream
+    if ahead is None or ahead.path_drop_v < less_v:
+        return ()
     start = next((p for p in design.job.points if p.id == design.circuit.start.point), None)
     if start is None or not start.is_one_stud:
         return ()
