@@ -46,9 +46,13 @@ TIRED_V = 11.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NamedFault:
-    """One fault: its key, the wire or device that has it, whose it is, in words, and itself."""
+    """One fault: its key, the wire or device that has it, whose it is, in words, and itself.
+
+    Those of one ``kind`` at one element differ in nothing but how bad they are.
+    """
 
     key: str
+    kind: str
     subject: str
     owner: str
     words: str
@@ -79,6 +83,7 @@ def touching(design: Design, a: str, b: str) -> NamedFault | None:
     words = [names.get(n, "battery negative" if n == GROUND else n) for n in (a, b)]
     return NamedFault(
         key=f"{TOUCH}{a}:{b}",
+        kind="touch",
         subject="",
         owner="",
         faults=(Short(a, b),),
@@ -113,6 +118,7 @@ def _of_wire(wire: Wire, installation: Installation, nodes: set[str]) -> Iterato
     def named(kind: str, words: str, *faults: Fault) -> NamedFault:
         return NamedFault(
             key=f"{kind}:{wire.label}",
+            kind="bad" if kind.startswith("bad") else kind,
             subject=wire.label,
             owner=wire.owner,
             words=words,
@@ -180,6 +186,7 @@ def _of_device(
     def named(kind: str, words: str, *faults: Fault) -> NamedFault:
         return NamedFault(
             key=f"{kind}:{device.ref}",
+            kind="wrong" if kind.startswith("wrong") else kind.partition(".")[0],
             subject=device.ref,
             owner=device.owner,
             words=f"{called} {words}",
