@@ -17,6 +17,7 @@ from ready_trail.core.design import Design, design, job_network
 from ready_trail.core.errors import CoreError
 from ready_trail.core.job import Job
 from ready_trail.core.netlist import Network
+from ready_trail.core.prove.simulated import SimulatedVehicle
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, SIGNALS, VehicleState
 from ready_trail.core.working import channel_contact
@@ -32,6 +33,7 @@ from ready_trail.store.errors import StoreError
 from ready_trail.store.in_use import in_use
 
 DEFAULT_PORT = 8310
+METER_PORT = 5025
 WORKERS_MOST = 16
 EXIT_OK, EXIT_FAILED, EXIT_USAGE = 0, 1, 2
 
@@ -115,6 +117,17 @@ def _add_files(commands: _Commands) -> None:
     command = commands.add_parser("size", help="size the circuits in a JSON file")
     command.add_argument("file", type=Path, metavar="FILE", help="one object, or a list")
     command.set_defaults(run=_size)
+    command = commands.add_parser("meter", help="answer as a bench meter on a simulated vehicle")
+    command.add_argument("file", type=Path, metavar="JOB.json")
+    command.add_argument(
+        "--fault",
+        action="append",
+        default=[],
+        metavar="KEY",
+        help="something hidden that is wrong, as faults are named; KEY@0.3 for a joint of 0.3 ohm",
+    )
+    command.add_argument("--port", type=int, default=METER_PORT)
+    command.set_defaults(run=_meter)
     command = commands.add_parser("design", help="print a job's design as JSON")
     command.add_argument("file", type=Path, metavar="JOB.json")
     command.set_defaults(run=_design)
@@ -240,9 +253,34 @@ def _restore(arguments: argparse.Namespace) -> None:
     print(f"Restored {arguments.db} from {arguments.file}")
 
 
+def _meter(arguments: argparse.Namespace) -> None:
+    import asyncio
+
+    from ready_trail.bench_meter import serve
+
+    made = _read_design(arguments.file)
+    vehicle = SimulatedVehicle(design=made, hidden=tuple(arguments.fault))
+
+    def told(port: int) -> None:
+        print(
+            f"A simulated meter on {made.job.name} is at TCPIP::127.0.0.1::{port}::SOCKET",
+            flush=True,
+        )
+
+    try:
+        asyncio.run(serve(lambda _: vehicle, arguments.port, told))
+    except OSError as error:
+        raise RefusedError(f"port {arguments.port} cannot be used: {error.strerror}") from error
+    except KeyboardInterrupt:
+        pass
+
+
 def _demo(arguments: argparse.Namespace) -> None:
+    from ready_trail.demo_meter import start_demo_meter
+
     with in_use(arguments.db):
         _add_demo(arguments.db)
+        start_demo_meter(arguments.db)
         _served(arguments)
 
 

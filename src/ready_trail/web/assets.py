@@ -25,10 +25,12 @@ _BUNDLES = {
         "css/sheet.css",
         "css/app.css",
         "css/build.css",
+        "css/prove.css",
     ),
     "page.js": (
         "js/app.js",
         "js/build.js",
+        "js/prove.js",
         "js/regroup.js",
         "js/effects.js",
         "js/live.js",

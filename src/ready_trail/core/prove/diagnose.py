@@ -121,6 +121,12 @@ def rank(matrix: Matrix, taken: Sequence[tuple[int, float]]) -> Ranking:
     )
 
 
+def apart(matrix: Matrix, column: int, place: float, would: float) -> float:
+    """Return how many errors a reading is from what a candidate would read, as it is ranked."""
+    model = _MODEL_RATIO * abs(would - float(matrix.middle[column]))
+    return abs(place - would) / float(np.hypot(matrix.sigma[column], model))
+
+
 def _fit(
     matrix: Matrix, columns: Sequence[int], y: Floats, a: Floats, d: Floats
 ) -> tuple[Floats, Floats]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 import json
-from dataclasses import replace
+from dataclasses import fields, is_dataclass, replace
 
 import numpy as np
 
@@ -18,7 +18,7 @@ from ready_trail.core.prove.matrix import Matrix, kept_candidates, unique
 from ready_trail.core.prove.plan import Plan
 from ready_trail.core.prove.records import Band
 
-VERSION = "1"
+VERSION = "2"
 """Goes up whenever a plan is reckoned otherwise, so that kept ones are not taken for it."""
 
 
@@ -28,12 +28,22 @@ def digest_of(bench: Bench) -> str:
     facts = (
         VERSION,
         bench.sound.nominal_v,
-        bench.sound.elements,
+        [_plain(e) for e in bench.sound.elements],
         [s.key for s in settings],
         [(d.ref, d.title, d.owner) for d in bench.installation.devices.values()],
         [(w.label, w.owner, w.role) for w in bench.installation.wires.values()],
     )
     return hashlib.sha256(repr(facts).encode()).hexdigest()[:32]
+
+
+def _plain(thing: object) -> object:
+    """A record as nested tuples that read the same in every process: sets have no order."""
+    if is_dataclass(thing):
+        own = tuple((f.name, _plain(getattr(thing, f.name))) for f in fields(thing))
+        return type(thing).__name__, own
+    if isinstance(thing, frozenset):
+        return tuple(sorted(map(str, thing)))
+    return thing
 
 
 def to_bytes(plan: Plan) -> bytes:

@@ -9,7 +9,8 @@ from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.outcome import Design
 from ready_trail.core.prove.bench import bench_of
 from ready_trail.core.prove.cover import Cover, cover_of, marked
-from ready_trail.core.prove.matrix import Matrix, matrix_of
+from ready_trail.core.prove.kinds import KINDS
+from ready_trail.core.prove.matrix import Matrix, matrix_of, unique
 from ready_trail.core.prove.records import STAGES, Test
 from ready_trail.core.solver import solve
 
@@ -35,6 +36,12 @@ class Plan:
     def test(self, key: str) -> Test | None:
         """Return a test by its key, None where this design has no such test (any more)."""
         return next((t for t in self.matrix.tests if t.key == key), None)
+
+
+def tests_of(design: Design, circuit_id: str) -> tuple[Test, ...]:
+    """Return every test of a circuit without what it expects; none where it was not wired."""
+    bench = bench_of(design, circuit_id)
+    return unique([t for kind in KINDS for t in kind(bench)]) if bench is not None else ()
 
 
 def plan_of(design: Design, circuit_id: str) -> Plan | None:

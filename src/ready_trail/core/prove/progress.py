@@ -11,7 +11,11 @@ from ready_trail.core.prove.plan import Plan
 from ready_trail.core.prove.records import Test
 
 Outcome = Literal["pass", "watch", "fail", "skipped"]
-Standing = Literal["open", "pass", "watch", "fail", "skipped", "older"]
+Standing = Literal["open", "pass", "watch", "fail", "skipped", "older", "again"]
+"""``older``: read against another design; ``again``: it failed, and something was mended since."""
+
+MENDED = "mended"
+"""Kind of the fact that something was mended: what was read before it tells nothing of a cause."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,12 +80,13 @@ def proof_of(plan: Plan, readings: Sequence[Reading]) -> Proof:
 
     One read against an older design counts on where what it expects is still the same.
     """
-    latest: dict[str, Reading] = {}
-    for reading in readings:
-        if reading.circuit_id == plan.circuit_id:
-            latest.pop(reading.test, None)
-            latest[reading.test] = reading
-    stands = {t.key: _stand(t, latest.get(t.key)) for t in plan.matrix.tests}
+    latest = _latest(plan, readings)
+    fresh = {id(r) for r in _since_mended(plan, readings)}
+    stands = {
+        t.key: _stand(t, r, is_fresh=id(r) in fresh)
+        for t in plan.matrix.tests
+        for r in (latest.get(t.key),)
+    }
     read = [
         i
         for i, t in enumerate(plan.matrix.tests)
@@ -95,31 +100,64 @@ def proof_of(plan: Plan, readings: Sequence[Reading]) -> Proof:
         must_done=sum(stands[t.key].standing != "skipped" for t in done),
         must_total=len(plan.must),
         minutes_left=sum(t.minutes for t in left),
-        gone=tuple(r for k, r in latest.items() if k not in stands),
+        gone=tuple(
+            r for k, r in latest.items() if k not in stands and not k.startswith(f"{MENDED}:")
+        ),
     )
 
 
-def _stand(test: Test, reading: Reading | None) -> Stand:
+def mended(circuit_id: str, cause: str, words: str, who: str, at: str) -> Reading:
+    """Return the fact that a cause was mended."""
+    return Reading(
+        circuit_id=circuit_id,
+        test=f"{MENDED}:eye:{cause}",
+        asked=words,
+        instrument="eye",
+        value=None,
+        skipped=words,
+        verdict="skipped",
+        who=who,
+        made_at=at,
+    )
+
+
+def _latest(plan: Plan, readings: Sequence[Reading]) -> dict[str, Reading]:
+    """The last reading of each test of a circuit, in the order in which they were taken."""
+    latest: dict[str, Reading] = {}
+    for reading in readings:
+        if reading.circuit_id == plan.circuit_id:
+            latest.pop(reading.test, None)
+            latest[reading.test] = reading
+    return latest
+
+
+def _since_mended(plan: Plan, readings: Sequence[Reading]) -> Sequence[Reading]:
+    """A circuit's readings since something was last mended in it."""
+    own = [r for r in readings if r.circuit_id == plan.circuit_id]
+    ends = [i for i, r in enumerate(own) if r.test.startswith(f"{MENDED}:")]
+    return own[ends[-1] + 1 :] if ends else own
+
+
+def _stand(test: Test, reading: Reading | None, *, is_fresh: bool) -> Stand:
     if reading is None:
         return Stand(standing="open")
     if reading.value is None:
         return Stand(standing="skipped", reading=reading)
     if reading.middle is not None and abs(reading.middle - test.band.middle) > test.band.sigma:
         return Stand(standing="older", reading=reading)
+    if not is_fresh and reading.verdict != "pass":
+        return Stand(standing="again", reading=reading)
     return Stand(standing=reading.verdict, reading=reading)
 
 
 def evidence(plan: Plan, readings: Sequence[Reading]) -> tuple[tuple[int, float], ...]:
-    """Return the latest readings of a circuit for diagnosis: (column, place on its scale)."""
-    latest: dict[str, Reading] = {}
-    for reading in readings:
-        if reading.circuit_id == plan.circuit_id and reading.value is not None:
-            latest.pop(reading.test, None)
-            latest[reading.test] = reading
+    """Return the latest readings of a circuit for diagnosis, those since anything was mended:
+    (column, place on its scale).
+    """
     found = []
-    for key, reading in latest.items():
+    for key, reading in _latest(plan, _since_mended(plan, readings)).items():
         column = plan.matrix.column(key)
-        if column is not None and plan.matrix.tests[column].band.most is None:
-            assert reading.value is not None
+        known = column is not None and plan.matrix.tests[column].band.most is None
+        if column is not None and known and reading.value is not None:
             found.append((column, INSTRUMENTS[reading.instrument].scale(reading.value)))
     return tuple(found)

@@ -161,6 +161,9 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
                 stage(
                     "build", "Build", "build", "ready" if made.circuits else "empty", at_hand=True
                 ),
+                stage(
+                    "prove", "Prove", "prove", "ready" if made.circuits else "empty", at_hand=True
+                ),
             ),
         ),
         Group(

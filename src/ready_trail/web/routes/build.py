@@ -149,10 +149,10 @@ def take_ticks(request: Request, conn: Conn, job_id: JobId, body: RawBody) -> Re
         return JSONResponse({"words": words, "taken": [], "refused": {}}, status_code=422)
     sent, refused = _readable(listed)
     shell = _shell(conn, job_id)
-    late_s = _clock_off_s(request.headers.get("x-device-time", ""))
+    late_s = clock_off_s(request.headers.get("x-device-time", ""))
     notes = _store(conn, shell, sent, late_s)
     if late_s:
-        notes.append(_clock_words(late_s))
+        notes.append(clock_words(late_s))
     answer = {
         **progress_json(shell, facts_of(conn, shell)),
         "notes": notes,
@@ -177,7 +177,7 @@ def _readable(listed: list[Any]) -> tuple[list[SentTick], dict[str, str]]:
     return sent, refused
 
 
-def _clock_off_s(told: str) -> float:
+def clock_off_s(told: str) -> float:
     """How far a device's clock is behind the server's, where that is worth a word. [s]"""
     try:
         clock = datetime.fromisoformat(told)
@@ -188,7 +188,8 @@ def _clock_off_s(told: str) -> float:
     return late_s if abs(late_s) > CLOCK_OFF_S else 0.0
 
 
-def _clock_words(late_s: float) -> str:
+def clock_words(late_s: float) -> str:
+    """Say how far a device's clock is off."""
     far, how = abs(late_s) / 60, "behind" if late_s > 0 else "ahead of"
     told = f"{far:.0f} min" if far < 90 else f"{far / 60:.0f} h"
     told = told if far < 2880 else f"{far / 1440:.0f} days"

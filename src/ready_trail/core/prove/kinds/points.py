@@ -25,7 +25,7 @@ def tests(bench: Bench) -> Iterator[Test]:
                 bench,
                 "point",
                 "power",
-                f"Volts at {bench.installation.words(terminal)}",
+                f"{bench.installation.words(terminal)} against battery -",
                 terminal,
                 NEGATIVE,
                 setting,

@@ -93,11 +93,16 @@ const tell = (words) => {
   place.append(" ", read);
 };
 
+const queuedWords = (count) => {
+  const word = readQueue().every((each) => each.test) ? "reading" : "tick";
+  return count === 1 ? word : `${word}s`;
+};
+
 let notes = [];
 const tellQueue = (reached) => {
   const waiting = readQueue().length;
   const words = waiting
-    ? `${waiting} tick${waiting === 1 ? "" : "s"} kept on this device${reached ? "" : "; no connection"}. ${waiting === 1 ? "It is" : "They are"} sent as soon as the server answers.`
+    ? `${waiting} ${queuedWords(waiting)} kept on this device${reached ? "" : "; no connection"}. ${waiting === 1 ? "It is" : "They are"} sent as soon as the server answers.`
     : "";
   tell([refusal, words, ...notes, ...readList(REFUSED).map((tick) => tick.words)].filter(Boolean).join(" "));
 };

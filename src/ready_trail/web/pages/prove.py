@@ -1,0 +1,425 @@
+"""What the pages of Prove show: plans as they are there, where each test stands, what it means."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from threading import Lock
+from uuid import uuid4
+
+from ready_trail.core.datasheet import Figure, catalogue_with
+from ready_trail.core.design import design
+from ready_trail.core.instruments import INSTRUMENTS, Instrument
+from ready_trail.core.job import Job
+from ready_trail.core.outcome import CircuitDesign
+from ready_trail.core.prove.bench import bench_of
+from ready_trail.core.prove.diagnose import SURE, Ranking, apart, rank
+from ready_trail.core.prove.keeping import VERSION, digest_of, from_bytes, to_bytes
+from ready_trail.core.prove.matrix import PASS_SIGMA
+from ready_trail.core.prove.next_reading import Proposal, propose
+from ready_trail.core.prove.plan import Plan, plan_of
+from ready_trail.core.prove.progress import MENDED, Proof, Reading, Stand, evidence, proof_of
+from ready_trail.core.prove.records import NOTHING, STAGE_WORDS, STAGES, Test
+from ready_trail.core.prove.verdict import expected_words, limits
+from ready_trail.drawing.scene import Trail
+from ready_trail.drawing.trail import draw_trail
+from ready_trail.store import plans
+from ready_trail.store.db import connect, transaction
+from ready_trail.store.jobs import StoredJob
+from ready_trail.store.works import Work
+from ready_trail.web.pages.shell import Shell
+from ready_trail.web.work import Made, Report, start
+
+_KEPT = 40
+_plans: OrderedDict[tuple[str, str], Plan] = OrderedDict()
+_lock = Lock()
+
+SHOWN_LEAST, SHOWN_MOST = 0.02, 5
+"""A cause with a smaller share is not shown, nor are more."""
+
+
+def digests(shell: Shell) -> dict[str, str]:
+    """Return what each circuit's plan is kept under; without those that could not be wired."""
+    benches = {c.circuit.id: bench_of(shell.design, c.circuit.id) for c in shell.design.circuits}
+    return {i: digest_of(b) for i, b in benches.items() if b is not None}
+
+
+def known_plan(conn: sqlite3.Connection, shell: Shell, circuit_id: str) -> Plan | None:
+    """Return a circuit's plan if it has been reckoned, as it is kept."""
+    bench = bench_of(shell.design, circuit_id)
+    if bench is None:
+        return None
+    key = digest_of(bench), circuit_id
+    with _lock:
+        known = _plans.get(key)
+        if known is not None:
+            _plans.move_to_end(key)
+            return known
+    data = plans.get_plan(conn, key[0])
+    found = from_bytes(shell.design, circuit_id, data) if data is not None else None
+    if found is not None:
+        with _lock:
+            _plans[key] = found
+            while len(_plans) > _KEPT:
+                _plans.popitem(last=False)
+    return found
+
+
+def start_plans(database: Path, stored: StoredJob, first: str = "") -> Work:
+    """Start reckoning the plans that are not there yet, one circuit's first; or what runs already.
+
+    Raises TooMuchWorkError.
+    """
+    facts = f"prove {VERSION} {first} {stored.job.model_dump_json()} {stored.figures!r}"
+    key = hashlib.sha256(facts.encode()).hexdigest()
+
+    def begun(key: str) -> Work:
+        return start(
+            database,
+            key,
+            "The plan of tests",
+            make_plans,
+            database,
+            stored.job.model_dump_json(),
+            stored.figures,
+            first,
+        )
+
+    work = begun(key)
+    if work.state == "done":  # what it made was not used for so long that it is gone
+        work = begun(f"{key}{uuid4().hex}")
+    return work
+
+
+def make_plans(
+    _: sqlite3.Connection,
+    database: Path,
+    document: str,
+    figures: tuple[Figure, ...],
+    first: str,
+    *,
+    report: Report,
+) -> Made:
+    """Reckon every circuit's plan that is not kept yet: in the process."""
+    made = design(Job.model_validate_json(document), catalogue_with(figures))
+    order = [c for c in made.circuits if first in ("", c.circuit.id)]
+    conn = connect(database)
+    try:
+        for at, circuit in enumerate(order):
+            report(at, len(order), circuit.circuit.name)
+            bench = bench_of(made, circuit.circuit.id)
+            if bench is None:
+                continue
+            digest = digest_of(bench)
+            if plans.known_plans(conn, [digest]):
+                continue
+            plan = plan_of(made, circuit.circuit.id)
+            if plan is not None:
+                with transaction(conn):
+                    plans.put_plan(conn, digest, to_bytes(plan))
+    finally:
+        conn.close()
+    return Made()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CircuitRow:
+    """One circuit on the list: its plan and where it stands, or that it is not reckoned yet."""
+
+    circuit: CircuitDesign
+    proof: Proof | None
+    can_be: bool
+
+    @property
+    def state(self) -> str:
+        """Its mark."""
+        if self.proof is None:
+            return "empty"
+        if self.proof.failing:
+            return "stop"
+        if any(s.standing == "watch" for s in self.proof.stands.values()):
+            return "caution"
+        return "ready" if self.proof.is_proved else "empty"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ProveView:
+    """The list of circuits, and how far the whole vehicle is."""
+
+    rows: tuple[CircuitRow, ...]
+
+    @property
+    def reckoned(self) -> bool:
+        """Whether every circuit that can be proved has its plan."""
+        return all(r.proof is not None for r in self.rows if r.can_be)
+
+    @property
+    def done(self) -> int:
+        """Must tests that are done."""
+        return sum(r.proof.must_done for r in self.rows if r.proof)
+
+    @property
+    def total(self) -> int:
+        """Must tests of all plans that are there."""
+        return sum(r.proof.must_total for r in self.rows if r.proof)
+
+    @property
+    def minutes_left(self) -> float:
+        """Minutes for those that are open."""
+        return sum(r.proof.minutes_left for r in self.rows if r.proof)
+
+    @property
+    def failing(self) -> int:
+        """Tests whose latest reading fails."""
+        return sum(len(r.proof.failing) for r in self.rows if r.proof)
+
+
+def prove_view(conn: sqlite3.Connection, shell: Shell, readings: Sequence[Reading]) -> ProveView:
+    """Return every circuit with where it stands."""
+    rows = []
+    for circuit in shell.design.circuits:
+        plan = known_plan(conn, shell, circuit.circuit.id)
+        rows.append(
+            CircuitRow(
+                circuit=circuit,
+                proof=proof_of(plan, readings) if plan is not None else None,
+                can_be=circuit.installation is not None,
+            )
+        )
+    return ProveView(rows=tuple(rows))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TestView:
+    """A test with where it stands and what it expects, in words."""
+
+    __test__ = False
+    test: Test
+    stand: Stand
+    expected: str
+    instrument: Instrument
+
+    @property
+    def shown(self) -> str:
+        """Its latest reading as the instrument shows it."""
+        reading = self.stand.reading
+        if reading is None or reading.value is None:
+            return ""
+        return self.instrument.shown(reading.value)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bar:
+    """The band of a test as a bar from 0 to 100: what passes, what is watched, and a reading."""
+
+    low: float
+    high: float
+    watch_low: float
+    watch_high: float
+    at: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CauseView:
+    """One likely cause: words, share, what to do, and the readings that speak for and against."""
+
+    key: str
+    words: str
+    share: float
+    subject: str
+    mends: str
+    numbers: tuple[tuple[str, str, str, bool], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextView:
+    """What to read next: its test, and for each outcome its share and what it would mean."""
+
+    test: TestView
+    minutes: float
+    outcomes: tuple[tuple[str, float, tuple[str, ...]], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CircuitView:
+    """The page of one circuit."""
+
+    made: CircuitDesign
+    plan: Plan
+    proof: Proof
+    groups: tuple[tuple[str, tuple[TestView, ...]], ...]
+    more: tuple[TestView, ...]
+    looks: tuple[TestView, ...]
+    current: TestView | None
+    bar: Bar | None
+    trail: Trail | None
+    causes: tuple[CauseView, ...]
+    following: NextView | None
+    sure: CauseView | None
+    fits: bool
+    again: bool
+    hidden: tuple[tuple[str, str], ...]
+
+
+def circuit_view(
+    shell: Shell, made: CircuitDesign, plan: Plan, readings: Sequence[Reading], key: str
+) -> CircuitView:
+    """Return the page of one circuit with one of its tests at hand: that named, or the next."""
+    proof = proof_of(plan, readings)
+    views = {
+        t.key: TestView(
+            test=t,
+            stand=proof.stands[t.key],
+            expected=expected_words(t),
+            instrument=INSTRUMENTS[t.instrument],
+        )
+        for t in plan.tests
+    }
+    groups = tuple(
+        (STAGE_WORDS[s], tuple(views[t.key] for t in plan.must if t.stage == s))
+        for s in STAGES
+        if any(t.stage == s for t in plan.must)
+    )
+    taken = evidence(plan, readings)
+    suspects = any(s.standing in ("fail", "watch") for s in proof.stands.values())
+    ranking = rank(plan.matrix, taken) if taken and suspects else None
+    again = _only_once(plan, readings) if ranking is not None else False
+    following = _next(plan, ranking, taken, views) if ranking is not None else None
+    causes = _causes(plan, ranking, taken) if ranking is not None else ()
+    sure = _sure(plan, taken, causes)
+    current = views.get(key) or _next_open(plan, proof, views, following if not sure else None)
+    names = {c.key: c.words for c in plan.matrix.candidates}
+    return CircuitView(
+        made=made,
+        plan=plan,
+        proof=proof,
+        groups=groups,
+        more=tuple(v for v in views.values() if not v.test.must),
+        looks=tuple(v for v in views.values() if v.test.instrument == "eye"),
+        current=current,
+        bar=_bar(current) if current is not None else None,
+        trail=draw_trail(made, shell.catalogue),
+        causes=causes,
+        following=following,
+        sure=sure,
+        fits=ranking.fits if ranking is not None else True,
+        again=again,
+        hidden=tuple((names.get(k, k), why) for k, why in plan.cover.hidden),
+    )
+
+
+def _only_once(plan: Plan, readings: Sequence[Reading]) -> bool:
+    """Whether the one test that fails was read once alone: it is read again first."""
+    own = [r for r in readings if r.circuit_id == plan.circuit_id]
+    failing = [r.test for r in own if r.verdict == "fail"]
+    return len(failing) == 1 and not any(r.test.startswith(MENDED) for r in own)
+
+
+def _next_open(
+    plan: Plan, proof: Proof, views: dict[str, TestView], following: NextView | None
+) -> TestView | None:
+    """The test at hand: what tells most about a cause, else the first must test that is open."""
+    if following is not None:
+        return following.test
+    open_ = (t for t in plan.must if proof.stands[t.key].standing in ("open", "older", "again"))
+    first = next(open_, None) or next(iter(plan.must), None)
+    return views[first.key] if first is not None else None
+
+
+def _next(
+    plan: Plan, ranking: Ranking, taken: Sequence[tuple[int, float]], views: dict[str, TestView]
+) -> NextView | None:
+    found: Proposal | None = propose(plan.matrix, ranking, [c for c, _ in taken])
+    if found is None:
+        return None
+    instrument = INSTRUMENTS[found.test.instrument]
+    words = {c.key: c.words for c in plan.matrix.candidates} | {NOTHING: "all is sound"}
+    outcomes = []
+    for o in found.outcomes[:4]:
+        low, high = instrument.value(o.low), instrument.value(o.high)
+        shown = "cannot be read: a fuse opens first" if o.low != o.low else instrument.shown(low)
+        if instrument.choices and o.low == o.low:
+            middle = (o.low + o.high) / 2
+            shown = min(instrument.choices, key=lambda c: abs(c[1] - middle))[0]
+        elif o.low == o.low and instrument.shown(low) != instrument.shown(high):
+            shown = f"{instrument.shown(low)} to {instrument.shown(high)}"
+        means = tuple(f"{words[k]} ({100 * s:.0f} %)" for k, s in o.means)
+        outcomes.append((shown, o.share, means))
+    return NextView(test=views[found.test.key], minutes=found.minutes, outcomes=tuple(outcomes))
+
+
+def _causes(
+    plan: Plan, ranking: Ranking, taken: Sequence[tuple[int, float]]
+) -> tuple[CauseView, ...]:
+    known = {c.key: c for c in plan.matrix.candidates}
+    found: list[CauseView] = []
+    for cause in ranking.causes[:SHOWN_MOST]:
+        if cause.share < SHOWN_LEAST and found:
+            continue
+        numbers = []
+        for (column, place), would in zip(taken, cause.reads, strict=True):
+            test = plan.matrix.tests[column]
+            instrument = INSTRUMENTS[test.instrument]
+            off = apart(plan.matrix, column, place, float(would))
+            numbers.append(
+                (test.where, _shown(instrument, place), _shown(instrument, would), off < PASS_SIGMA)
+            )
+        candidate = known.get(cause.key)
+        found.append(
+            CauseView(
+                key=cause.key,
+                words=candidate.words if candidate else "All is sound, and a reading was wrong",
+                share=cause.share,
+                subject=candidate.subject if candidate else "",
+                mends=candidate.mends if candidate else "Read the failed test again",
+                numbers=tuple(numbers),
+            )
+        )
+    return tuple(found)
+
+
+def _shown(instrument: Instrument, place: float) -> str:
+    value = instrument.value(place)
+    if instrument.choices:
+        return min(instrument.choices, key=lambda c: abs(c[1] - value))[0]
+    return instrument.shown(value)
+
+
+def _sure(
+    plan: Plan, taken: Sequence[tuple[int, float]], causes: Sequence[CauseView]
+) -> CauseView | None:
+    """The cause that stands above the limit, and did so before the last reading too."""
+    if len(taken) < 2 or not causes or causes[0].share < SURE:
+        return None
+    before = rank(plan.matrix, taken[:-1]).leader
+    confirmed = before.key == causes[0].key and before.share >= SURE
+    return causes[0] if confirmed and causes[0].key != NOTHING else None
+
+
+def _bar(view: TestView) -> Bar | None:
+    """The band on a scale that shows it and the reading, or None where there is nothing to see."""
+    test, instrument = view.test, view.instrument
+    if test.band.most is not None or instrument.choices:
+        return None
+    middle, sigma = test.band.middle, test.band.sigma
+    span = 10.0 * sigma
+
+    def at(place: float) -> float:
+        return max(0.0, min(100.0, 50.0 + 50.0 * (place - middle) / span))
+
+    reading = view.stand.reading
+    value = reading.value if reading is not None else None
+    return Bar(
+        low=at(middle - 3 * sigma),
+        high=at(middle + 3 * sigma),
+        watch_low=at(middle - 5 * sigma),
+        watch_high=at(middle + 5 * sigma),
+        at=at(instrument.scale(value)) if value is not None else None,
+    )
+
+
+__all__ = ["CircuitView", "ProveView", "circuit_view", "digests", "known_plan", "limits"]

@@ -1,0 +1,401 @@
+"""Stage Prove: the plan of tests, readings as facts, causes, the record."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from datetime import UTC, datetime, timedelta
+from ipaddress import ip_address
+from typing import Annotated, Any, Literal
+from uuid import uuid4
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, ConfigDict, StringConstraints, TypeAdapter, ValidationError
+from starlette.responses import JSONResponse, Response
+
+from ready_trail.core.instruments import INSTRUMENTS, NotReadableError
+from ready_trail.core.prove.progress import Reading, mended
+from ready_trail.core.prove.records import Test
+from ready_trail.core.prove.verdict import expected_words, judge
+from ready_trail.formats.errors import FileRefusedError
+from ready_trail.formats.limits import require_modest_text
+from ready_trail.store import jobs, readings, shelf, vehicles, works
+from ready_trail.store.db import transaction
+from ready_trail.store.errors import NotFoundError
+from ready_trail.store.vehicles import StoredVehicle
+from ready_trail.web import meter
+from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
+from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.pages.build import minutes_words
+from ready_trail.web.pages.prove import circuit_view, digests, known_plan, prove_view, start_plans
+from ready_trail.web.pages.shell import Shell, shell_of
+from ready_trail.web.routes.build import clock_off_s, clock_words
+
+router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+READINGS_MOST = 300
+_Key = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9-]{8,64}$")]
+_Short = Annotated[str, StringConstraints(max_length=40, strip_whitespace=True)]
+
+
+class SentReading(BaseModel):
+    """A reading as a page sends it, perhaps hours after it was taken."""
+
+    model_config = ConfigDict(extra="forbid")
+    key: _Key
+    circuit: Annotated[str, StringConstraints(max_length=20)]
+    test: Annotated[str, StringConstraints(min_length=1, max_length=400)]
+    value: Annotated[str, StringConstraints(max_length=40)] = ""
+    skipped: Annotated[str, StringConstraints(max_length=200, strip_whitespace=True)] = ""
+    away: bool = False
+    asked: Annotated[str, StringConstraints(max_length=2000)] = ""
+    who: _Short = ""
+    source: Literal["typed", "instrument"] = "typed"
+    at: datetime
+
+
+_ONE = TypeAdapter(SentReading)
+
+
+@router.get("/prove")
+def show_prove(
+    request: Request, conn: Conn, job_id: JobId, vehicle: int | None = None, work: str = ""
+) -> Response:
+    """Show every circuit with where its proof stands; what is not reckoned yet is begun."""
+    shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
+    view = prove_view(conn, shell, readings.list_readings(conn, own.vehicle_id))
+    running = None
+    if not view.reckoned:
+        running = works.get(conn, work) if work else None
+        if running is None or running.state == "done":
+            running = start_plans(request.app.state.database, shell.stored)
+    return page(
+        request,
+        "pages/prove.html",
+        shell=shell,
+        view=view,
+        work=running,
+        own=own,
+        vehicles=vehicles.list_vehicles(conn, job_id),
+        minutes_words=minutes_words,
+        errors={},
+    )
+
+
+@router.post("/prove/vehicles")
+def add_vehicle(conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Add a vehicle that is built alike, or give one another name."""
+    shell, name = _shell(conn, job_id), form.get("name", "").strip()
+    if not name or len(name) > 80:
+        raise FieldsRefusedError({"name": "A name of 1 to 80 characters, such as its plate."})
+    renamed = form.get("vehicle", "")
+    with transaction(conn):
+        if renamed.isdigit():
+            own = int(renamed)
+            vehicles.rename_vehicle(conn, job_id, own, name)
+        elif len(vehicles.list_vehicles(conn, job_id)) >= vehicles.VEHICLES_MOST:
+            raise FieldsRefusedError({"name": "No job has so many vehicles."})
+        else:
+            own = vehicles.add_vehicle(conn, job_id, name)
+    return go(f"{shell.base}/prove?vehicle={own}")
+
+
+@router.post("/prove/meter")
+def name_meter(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Keep the address of a meter, or forget it; only somebody at this machine may."""
+    shell, address = _shell(conn, job_id), form.get("address", "").strip()
+    if not _is_at_machine(request):
+        raise FieldsRefusedError({"address": "Only at the machine itself a meter is named."})
+    try:
+        kept = meter.require_address(address) if address else ""
+    except meter.MeterError as error:
+        raise FieldsRefusedError({"address": f"{error}"}) from error
+    with transaction(conn):
+        shelf.set_setting(conn, meter.SETTING, kept)
+    back = form.get("back", "")
+    return go(back if back.startswith(f"{shell.base}/prove") else f"{shell.base}/prove")
+
+
+@router.get("/prove/{circuit_id}/meter")
+def show_meter(conn: Conn, job_id: JobId, circuit_id: str, test: str = "") -> Response:
+    """Tell what the meter shows now, its probes where a test asks."""
+    shell = _shell(conn, job_id)
+    plan, address = known_plan(conn, shell, circuit_id), _meter(conn)
+    found = plan.test(test) if plan is not None else None
+    if found is None or not address:
+        words = "No meter is named." if not address else "This test is no longer in the plan."
+        return JSONResponse({"words": words}, status_code=404)
+    try:
+        value = meter.read(address, shell.design.job.name, circuit_id, found)
+    except meter.MeterError as error:
+        return JSONResponse({"words": f"{error}"}, status_code=502)
+    instrument = INSTRUMENTS[found.instrument]
+    place = instrument.scale(value)
+    if instrument.choices:
+        typed = min(instrument.choices, key=lambda c: abs(c[1] - value))[0]
+    else:
+        typed = "OL" if value == float("inf") else f"{value:.4g}"
+    shown = typed if instrument.choices else instrument.shown(value)
+    return JSONResponse({"typed": typed, "shown": shown, "sigma": instrument.sigma(place)})
+
+
+@router.post("/prove/{circuit_id}/mend")
+def mend(request: Request, conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
+    """Keep that a cause was mended; a simulated vehicle is mended by that, too."""
+    shell, address, cause = _shell(conn, job_id), _meter(conn), form.get("cause", "")
+    vehicle = int(form["vehicle"]) if form.get("vehicle", "").isdigit() else None
+    own, plan = _vehicle(conn, job_id, vehicle), known_plan(conn, shell, circuit_id)
+    found = next((c for c in plan.matrix.candidates if c.key == cause), None) if plan else None
+    if found is None:
+        raise FieldsRefusedError({"cause": "There is no such cause in this circuit any more."})
+    if address and meter.is_simulated(address):
+        try:
+            meter.mend(address, shell.design.job.name, cause)
+        except meter.MeterError as error:
+            told = {"value": f"{error}"}
+            return _circuit(request, conn, shell, circuit_id, status=502, errors=told)
+    now = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
+    fact = mended(circuit_id, cause, f"Mended: {found.words}", form.get("who", "")[:40], now)
+    key = form.get("key", "") or str(uuid4())
+    with transaction(conn):
+        new = readings.NewReading(key=key, reading=fact)
+        readings.add_readings(conn, own.vehicle_id, [new])
+    query = f"?vehicle={own.vehicle_id}" if vehicle is not None else ""
+    return go(f"{shell.base}/prove/{circuit_id}{query}")
+
+
+@router.get("/prove/{circuit_id}")
+def show_circuit(
+    request: Request,
+    conn: Conn,
+    job_id: JobId,
+    circuit_id: str,
+    test: str = "",
+    vehicle: int | None = None,
+    work: str = "",
+) -> Response:
+    """Show one circuit's tests with one at hand; its causes where something fails."""
+    shell = _shell(conn, job_id)
+    return _circuit(request, conn, shell, circuit_id, test, vehicle, work)
+
+
+def _circuit(
+    request: Request,
+    conn: sqlite3.Connection,
+    shell: Shell,
+    circuit_id: str,
+    test: str = "",
+    vehicle: int | None = None,
+    work: str = "",
+    *,
+    status: int = 200,
+    errors: dict[str, str] | None = None,
+    typed: dict[str, str] | None = None,
+) -> Response:
+    made = next((c for c in shell.design.circuits if c.circuit.id == circuit_id), None)
+    if made is None:
+        raise NotFoundError("circuit", circuit_id[:20])
+    own = _vehicle(conn, shell.stored.job_id, vehicle)
+    plan = known_plan(conn, shell, circuit_id)
+    running, view = None, None
+    if plan is None and made.installation is not None:
+        running = works.get(conn, work) if work else None
+        if running is None or running.state == "done":
+            running = start_plans(request.app.state.database, shell.stored, circuit_id)
+        if running.state == "running" and running.work_id != work:
+            at = f"{shell.base}/prove/{circuit_id}?work={running.work_id}"
+            return go(at if vehicle is None else f"{at}&vehicle={vehicle}")
+    if plan is not None:
+        facts = readings.list_readings(conn, own.vehicle_id)
+        view = circuit_view(shell, made, plan, facts, test)
+    return page(
+        request,
+        "pages/prove_circuit.html",
+        status=status,
+        shell=shell,
+        made=made,
+        view=view,
+        work=running,
+        own=own,
+        vehicle=vehicle,
+        meter_at=_meter(conn),
+        is_at_machine=_is_at_machine(request),
+        can_mend=view is not None
+        and view.sure is not None
+        and bool(_meter(conn))
+        and meter.is_simulated(_meter(conn)),
+        marks=_marks(view.current.test) if view is not None and view.current is not None else [],
+        vehicles=vehicles.list_vehicles(conn, shell.stored.job_id),
+        minutes_words=minutes_words,
+        new_key=lambda: str(uuid4()),
+        errors=errors or {},
+        typed=typed or {},
+    )
+
+
+@router.post("/prove/{circuit_id}/read")
+def read_by_form(
+    request: Request, conn: Conn, job_id: JobId, circuit_id: str, form: Form
+) -> Response:
+    """Take one reading from a plain form; its own key makes a double press count once."""
+    shell = _shell(conn, job_id)
+    vehicle = int(form["vehicle"]) if form.get("vehicle", "").isdigit() else None
+    own = _vehicle(conn, job_id, vehicle)
+    named = form.get("test", "")
+    try:
+        sent = SentReading.model_validate(
+            {
+                "key": form.get("key", ""),
+                "circuit": circuit_id,
+                "test": named,
+                "value": form.get("value", ""),
+                "skipped": form.get("skipped", ""),
+                "away": form.get("away", "") == "on",
+                "who": form.get("who", ""),
+                "source": form.get("source", "typed"),
+                "at": datetime.now(UTC),
+            }
+        )
+        made = _judged(conn, shell, sent)
+    except ValidationError:
+        words = {"value": "This form lacks its key or its test; load the page again."}
+        return _circuit(request, conn, shell, circuit_id, named, vehicle, status=422, errors=words)
+    except NotReadableError as error:
+        return _circuit(
+            request,
+            conn,
+            shell,
+            circuit_id,
+            named,
+            vehicle,
+            status=422,
+            errors={"value": f"{error}"},
+            typed=form,
+        )
+    with transaction(conn):
+        readings.add_readings(conn, own.vehicle_id, [made])
+    at = f"{shell.base}/prove/{circuit_id}"
+    query = f"?vehicle={own.vehicle_id}" if vehicle is not None else ""
+    if form.get("stay"):
+        query += ("&" if query else "?") + f"test={named}"
+    return go(f"{at}{query}")
+
+
+@router.post("/readings")
+def take_readings(
+    request: Request, conn: Conn, job_id: JobId, body: RawBody, vehicle: int | None = None
+) -> Response:
+    """Take readings in the order in which they were made; each counts once however often it comes.
+
+    The answer names those that were ``taken`` and those that are ``refused``, with why.
+    """
+    try:
+        require_modest_text(body)
+        listed = json.loads(body)
+        if not isinstance(listed, list) or len(listed) > READINGS_MOST:
+            raise ValueError(f"a list of {READINGS_MOST} at most is expected")
+    except (ValueError, RecursionError, FileRefusedError) as error:
+        words = f"These readings cannot be read: {str(error)[:200]}."
+        return JSONResponse({"words": words, "taken": [], "refused": {}}, status_code=422)
+    shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
+    late_s = clock_off_s(request.headers.get("x-device-time", ""))
+    taken: list[readings.NewReading] = []
+    refused: dict[str, str] = {}
+    notes: list[str] = []
+    for at, each in enumerate(listed):
+        key = each.get("key") if isinstance(each, dict) else None
+        name = key if isinstance(key, str) and len(key) <= 64 else f"number {at + 1}"
+        try:
+            sent = _ONE.validate_python(each)
+            sent = sent.model_copy(update={"at": sent.at + timedelta(seconds=late_s)})
+            taken.append(_judged(conn, shell, sent, notes))
+        except ValidationError as error:
+            first = error.errors(include_input=False, include_url=False)[0]
+            refused[name] = f"{'.'.join(map(str, first['loc'])) or 'it'}: {first['msg']}"
+        except NotReadableError as error:
+            refused[name] = f"{error}"
+    with transaction(conn):
+        readings.add_readings(conn, own.vehicle_id, taken)
+    if late_s:
+        notes.append(clock_words(late_s))
+    answer: dict[str, Any] = {"taken": [t.key for t in taken], "refused": refused, "notes": notes}
+    return JSONResponse(answer, status_code=200 if taken or not refused else 422)
+
+
+def _judged(
+    conn: sqlite3.Connection, shell: Shell, sent: SentReading, notes: list[str] | None = None
+) -> readings.NewReading:
+    """The reading as a fact, judged by the plan. One of a test that is gone is kept, unjudged.
+
+    Raises NotReadableError.
+    """
+    plan = known_plan(conn, shell, sent.circuit)
+    test = plan.test(sent.test) if plan is not None else None
+    instrument = INSTRUMENTS.get(sent.test.split(":")[1] if ":" in sent.test else "")
+    if instrument is None:
+        raise NotReadableError("There is no such test.")
+    at = sent.at if sent.at.tzinfo is not None else sent.at.replace(tzinfo=UTC)
+    value = None
+    if not sent.skipped:
+        if not sent.value.strip():
+            raise NotReadableError("Type what the instrument shows, or skip with a reason.")
+        value = instrument.read(sent.value)
+        if not instrument.with_power and not sent.away:
+            raise NotReadableError(
+                "Ohms with power on would harm the meter and read nonsense: take the battery's "
+                "negative off first, and say so."
+            )
+    verdict: Literal["pass", "watch", "fail", "skipped"] = "skipped"
+    if value is not None:
+        verdict = judge(test, value).verdict if test is not None else "watch"
+    if test is None and notes is not None:
+        told = sent.asked.partition("\n")[0] or sent.test
+        notes.append(f"“{told}” is no longer part of this plan; its reading is kept, unjudged.")
+    made = Reading(
+        circuit_id=sent.circuit,
+        test=sent.test,
+        asked=asked_of(test) if test is not None else sent.asked,
+        instrument=instrument.key,
+        value=value,
+        skipped=sent.skipped,
+        middle=test.band.middle if test is not None and test.band.most is None else None,
+        sigma=test.band.sigma if test is not None and test.band.most is None else None,
+        verdict=verdict,
+        source=sent.source,
+        design=digests(shell).get(sent.circuit, ""),
+        who=sent.who,
+        made_at=at.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ"),
+    )
+    return readings.NewReading(key=sent.key, reading=made)
+
+
+def asked_of(test: Test) -> str:
+    """Return what a test asked, as lines."""
+    return "\n".join((test.title, test.where, test.setting.words, expected_words(test)))
+
+
+def _meter(conn: sqlite3.Connection) -> str:
+    return shelf.get_setting(conn, meter.SETTING)
+
+
+def _is_at_machine(request: Request) -> bool:
+    """Whether who asks sits at this machine, by where the request comes from."""
+    try:
+        return request.client is not None and ip_address(request.client.host).is_loopback
+    except ValueError:
+        return False
+
+
+def _marks(test: Test) -> list[str]:
+    """What the drawing marks: where the probes are."""
+    ends = (test.probe.plus, test.probe.minus)
+    devices = [t.device for t in ends if t is not None and test.instrument != "eye"]
+    return list(dict.fromkeys(filter(None, (test.look, test.probe.wire, *devices))))
+
+
+def _vehicle(conn: sqlite3.Connection, job_id: int, vehicle: int | None) -> StoredVehicle:
+    return vehicles.vehicle_of(conn, job_id, vehicle)
+
+
+def _shell(conn: sqlite3.Connection, job_id: int) -> Shell:
+    return shell_of(jobs.get_job(conn, job_id), "prove")
