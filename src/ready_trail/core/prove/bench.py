@@ -28,7 +28,13 @@ from ready_trail.core.opening import Protection, protections
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.prove.batch import Batch
 from ready_trail.core.prove.records import Setting
-from ready_trail.core.states import CHARGING_V, REST_V, VehicleState
+from ready_trail.core.states import (
+    CHARGING_V,
+    KEY_STATES,
+    LIGHT_STATES,
+    REST_V,
+    VehicleState,
+)
 from ready_trail.core.supply.currents import IDLE_RATIO
 from ready_trail.core.sweep import other_states, resting_state
 from ready_trail.core.working import working_state
@@ -74,9 +80,15 @@ class Bench:
 
     @cached_property
     def others(self) -> tuple[Setting, ...]:
-        """Every other state that its network tells apart, without cranking."""
-        known = {self.working.state, self.resting.state}
-        states = (self._plain(s) for s in other_states(self.design, self.made))
+        """Every other state that its network tells apart, and what a wrong feed would: it is on,
+        with the key, and the lights, elsewhere. Without cranking.
+        """
+        working = self.working.state
+        known = {working, self.resting.state}
+        states = [self._plain(s) for s in other_states(self.design, self.made)]
+        states += [replace(working, key=key) for key in KEY_STATES]
+        if any(isinstance(e, SwitchContact) and e.closed.lights for e in self.sound.elements):
+            states += [replace(working, lights=lights) for lights in LIGHT_STATES]
         return tuple(
             Setting(state=s)
             for s in dict.fromkeys(states)

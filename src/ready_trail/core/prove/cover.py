@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ready_trail.core.faults import Series
 from ready_trail.core.prove.bench import Bench
+from ready_trail.core.prove.kinds.base import own_devices, own_wires
 from ready_trail.core.prove.matrix import FAIL_SIGMA, Matrix
 from ready_trail.core.solver import OperatingPoint
 
@@ -40,17 +41,21 @@ class Cover:
 
 
 def cover_of(bench: Bench, matrix: Matrix, sound: OperatingPoint | None) -> Cover:
-    """Return the cheapest cover, greedily: most that is new, by minutes.
+    """Return the cheapest cover of a circuit's own faults, greedily: most that is new a minute.
 
-    A fault whose circuit cannot even be powered is shown by what is read before power.
+    What is wrong ahead of it is shown by the plan of what is ahead. A fault whose circuit cannot
+    even be powered is shown by what is read before power.
     """
     off = np.abs(matrix.readings - matrix.middle) / matrix.sigma
     tests = matrix.tests
     usable = np.array([t.band.most is None for t in tests])
     shows = np.nan_to_num(off, nan=0.0) > FAIL_SIGMA
     shows &= usable[None, :]
+    own = {w.label for w in own_wires(bench)} | {r for r, d in own_devices(bench) if d.owner}
+    mine = [c.subject in own or c.kind == "wrong" for c in matrix.candidates]
     counted = np.array(
-        [_counts(matrix, c, k, sound, bench.nominal_v) for c, k in _rungs(matrix)], dtype=bool
+        [mine[c] and _counts(matrix, c, k, sound, bench.nominal_v) for c, k in _rungs(matrix)],
+        dtype=bool,
     )
     left = counted & shows.any(axis=1)
     minutes = np.array([t.minutes for t in tests])
@@ -63,17 +68,18 @@ def cover_of(bench: Bench, matrix: Matrix, sound: OperatingPoint | None) -> Cove
         must.append(best)
         left &= ~shows[:, best]
     # always: that it works, and that it goes off again
-    for kind in ("truth",):
-        own = [i for i, t in enumerate(tests) if t.kind == kind and i not in must]
-        must += [i for i in own if tests[i].setting in (bench.working, bench.resting)]
+    looks = [i for i, t in enumerate(tests) if t.kind == "truth" and i not in must]
+    must += [i for i in looks if tests[i].setting in (bench.working, bench.resting)]
     hidden = []
     for c, candidate in enumerate(matrix.candidates):
-        mine = matrix.owner == c
-        if not counted[mine].any():
+        rungs = matrix.owner == c
+        if not mine[c]:
+            continue
+        if not counted[rungs].any():
             why = "too little flows there for it to be felt"
-        elif not shows[mine & counted].any(axis=1).all():
+        elif not shows[rungs & counted].any(axis=1).all():
             why = "so small that sound vehicles differ by as much"
-            if not shows[mine].any():
+            if not shows[rungs].any():
                 why = "no terminal that can be reached tells it from a sound vehicle"
         else:
             continue

@@ -57,12 +57,13 @@ def propose(
     weights = ranking.weights[played] / ranking.weights[played].sum()
     owners = ranking.owners[played]
     rows = ranking.rows[played]
+    before = [matrix.tests[c] for c in taken]
     best: tuple[float, int, float, float] | None = None
     for column, test in enumerate(matrix.tests):
         if column in taken or test.band.most is not None or test.instrument in without:
             continue
         bits = _bits(rows[:, column], float(matrix.sigma[column]), weights, owners)
-        minutes = _minutes(matrix, test, taken)
+        minutes = _minutes(test, before)
         if bits >= TELLS_LEAST and (best is None or bits / minutes > best[0]):
             best = bits / minutes, column, bits, minutes
     if best is None:
@@ -102,17 +103,22 @@ def _entropy(shares: Floats) -> float:
     return float(-(kept * np.log2(kept)).sum())
 
 
-def _minutes(matrix: Matrix, test: Test, taken: Sequence[int]) -> float:
+def walk_minutes(tests: Sequence[Test]) -> float:
+    """Return the minutes for tests one after the other, each from where the last one was."""
+    return sum(_minutes(test, tests[:at]) for at, test in enumerate(tests))
+
+
+def _minutes(test: Test, taken: Sequence[Test]) -> float:
     """The minutes to take a reading from where the last one was."""
     minutes = test.minutes
-    last = matrix.tests[taken[-1]] if taken else None
+    last = taken[-1] if taken else None
     if last is None or last.setting != test.setting:
         minutes += SETTING_MIN
     was = last is None or last.setting.power
     if test.setting.power != was:
         minutes += AWAY_MIN
     if test.instrument != "eye":
-        opened = {place for c in taken for place in _places(matrix.tests[c])}
+        opened = {place for t in taken for place in _places(t)}
         minutes += PLACE_MIN * sum(1 for p in _places(test) if p not in opened)
     return minutes
 

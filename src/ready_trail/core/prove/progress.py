@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ready_trail.core.instruments import INSTRUMENTS
+from ready_trail.core.prove.next_reading import walk_minutes
 from ready_trail.core.prove.plan import Plan
 from ready_trail.core.prove.records import Test
 
@@ -99,7 +100,7 @@ def proof_of(plan: Plan, readings: Sequence[Reading]) -> Proof:
         share=plan.cover.share(read),
         must_done=sum(stands[t.key].standing != "skipped" for t in done),
         must_total=len(plan.must),
-        minutes_left=sum(t.minutes for t in left),
+        minutes_left=walk_minutes(left),
         gone=tuple(
             r for k, r in latest.items() if k not in stands and not k.startswith(f"{MENDED}:")
         ),

@@ -325,8 +325,8 @@ def _next_open(
     """The test at hand: what tells most about a cause, else the first must test that is open."""
     if following is not None:
         return following.test
-    open_ = (t for t in plan.must if proof.stands[t.key].standing in ("open", "older", "again"))
-    first = next(open_, None) or next(iter(plan.must), None)
+    undone = ("open", "older", "again", "fail")
+    first = next((t for t in plan.must if proof.stands[t.key].standing in undone), None)
     return views[first.key] if first is not None else None
 
 

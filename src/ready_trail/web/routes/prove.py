@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from ipaddress import ip_address
 from typing import Annotated, Any, Literal
@@ -14,21 +15,26 @@ from pydantic import BaseModel, ConfigDict, StringConstraints, TypeAdapter, Vali
 from starlette.responses import JSONResponse, Response
 
 from ready_trail.core.instruments import INSTRUMENTS, NotReadableError
+from ready_trail.core.outcome import CircuitDesign
 from ready_trail.core.prove.progress import Reading, mended
 from ready_trail.core.prove.records import Test
 from ready_trail.core.prove.verdict import expected_words, judge
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.limits import require_modest_text
+from ready_trail.formats.readings_csv import LoggedRow, read_log, record_csv, record_json
 from ready_trail.store import jobs, readings, shelf, vehicles, works
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NotFoundError
 from ready_trail.store.vehicles import StoredVehicle
 from ready_trail.web import meter
-from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
+from ready_trail.web.context import Conn, Form, JobId, RawBody, Upload, go, page
+from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.build import minutes_words
 from ready_trail.web.pages.prove import circuit_view, digests, known_plan, prove_view, start_plans
 from ready_trail.web.pages.shell import Shell, shell_of
+from ready_trail.web.papers.common import answer, printing
+from ready_trail.web.papers.record import record_paper
 from ready_trail.web.routes.build import clock_off_s, clock_words
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
@@ -98,6 +104,99 @@ def add_vehicle(conn: Conn, job_id: JobId, form: Form) -> Response:
         else:
             own = vehicles.add_vehicle(conn, job_id, name)
     return go(f"{shell.base}/prove?vehicle={own}")
+
+
+@router.get("/prove/record.pdf")
+def record_pdf(conn: Conn, job_id: JobId, vehicle: int | None = None, paper: str = "") -> Response:
+    """The test record of a vehicle on paper."""
+    shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
+    facts = readings.list_readings(conn, own.vehicle_id)
+    name = own.name or shell.design.job.name
+    made = record_paper(printing(shell, paper), prove_view(conn, shell, facts), facts, name)
+    return answer(shell, "test-record", made)
+
+
+@router.get("/prove/record.csv")
+def record_as_csv(conn: Conn, job_id: JobId, vehicle: int | None = None) -> Response:
+    """Every reading of a vehicle as CSV."""
+    shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
+    text = record_csv(readings.list_readings(conn, own.vehicle_id), _names(shell))
+    return download(text, "text/csv", f"{own.name or shell.design.job.name}-readings.csv")
+
+
+@router.get("/prove/record.json")
+def record_as_json(conn: Conn, job_id: JobId, vehicle: int | None = None) -> Response:
+    """Every reading of a vehicle as JSON."""
+    shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
+    rows = record_json(readings.list_readings(conn, own.vehicle_id), _names(shell))
+    return JSONResponse({"vehicle": own.name or shell.design.job.name, "readings": rows})
+
+
+@router.post("/prove/log")
+def preview_log(
+    request: Request, conn: Conn, job_id: JobId, data: Upload, vehicle: int | None = None
+) -> Response:
+    """Show what a meter's log would bring, row by row; nothing is kept yet."""
+    shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
+    rows: tuple[LoggedRow, ...] = ()
+    words = "" if data else "Choose a file first."
+    try:
+        rows = read_log(data, _tests(conn, shell)) if data else ()
+    except FileRefusedError as error:
+        words = f"This file cannot be taken: {error}."
+    return page(
+        request,
+        "pages/prove_log.html",
+        status=422 if words else 200,
+        shell=shell,
+        own=own,
+        rows=rows,
+        words=words,
+        names=_names(shell),
+        key=str(uuid4()),
+        instruments=INSTRUMENTS,
+    )
+
+
+@router.post("/prove/log/take")
+def take_log(conn: Conn, job_id: JobId, form: Form, vehicle: int | None = None) -> Response:
+    """Take the rows of a log that were previewed. A double press counts once."""
+    shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
+    tests = {(t.circuit_id, t.key): t for t in _tests(conn, shell)}
+    press = form.get("key", "")[:36]
+    made = []
+    for number, told in sorted((k, v) for k, v in form.items() if k.startswith("row.")):
+        circuit, _, rest = told.partition("\n")
+        key, _, rest = rest.partition("\n")
+        at, _, value = rest.partition("\n")
+        test = tests.get((circuit, key))
+        if test is None:
+            continue
+        sent = SentReading.model_validate(
+            {
+                "key": f"{press}-{number.removeprefix('row.')}",
+                "circuit": circuit,
+                "test": key,
+                "value": value,
+                "away": True,
+                "at": at,
+            }
+        )
+        new = _judged(conn, shell, sent)
+        made.append(replace(new, reading=replace(new.reading, source="file")))
+    with transaction(conn):
+        readings.add_readings(conn, own.vehicle_id, made)
+    return go(f"{shell.base}/prove?vehicle={own.vehicle_id}")
+
+
+def _tests(conn: sqlite3.Connection, shell: Shell) -> list[Test]:
+    """Every test of the plans that are there."""
+    plans = [known_plan(conn, shell, c.circuit.id) for c in shell.design.circuits]
+    return [t for p in plans if p is not None for t in p.matrix.tests]
+
+
+def _names(shell: Shell) -> dict[str, str]:
+    return {c.circuit.id: c.circuit.name for c in shell.design.circuits}
 
 
 @router.post("/prove/meter")
@@ -218,6 +317,7 @@ def _circuit(
         work=running,
         own=own,
         vehicle=vehicle,
+        following=_after(shell, circuit_id),
         meter_at=_meter(conn),
         is_at_machine=_is_at_machine(request),
         can_mend=view is not None
@@ -318,8 +418,8 @@ def take_readings(
         readings.add_readings(conn, own.vehicle_id, taken)
     if late_s:
         notes.append(clock_words(late_s))
-    answer: dict[str, Any] = {"taken": [t.key for t in taken], "refused": refused, "notes": notes}
-    return JSONResponse(answer, status_code=200 if taken or not refused else 422)
+    told: dict[str, Any] = {"taken": [t.key for t in taken], "refused": refused, "notes": notes}
+    return JSONResponse(told, status_code=200 if taken or not refused else 422)
 
 
 def _judged(
@@ -372,6 +472,13 @@ def _judged(
 def asked_of(test: Test) -> str:
     """Return what a test asked, as lines."""
     return "\n".join((test.title, test.where, test.setting.words, expected_words(test)))
+
+
+def _after(shell: Shell, circuit_id: str) -> CircuitDesign | None:
+    """The circuit that follows one on the list."""
+    wired = [c for c in shell.design.circuits if c.installation is not None]
+    at = next((i for i, c in enumerate(wired) if c.circuit.id == circuit_id), len(wired))
+    return wired[at + 1] if at + 1 < len(wired) else None
 
 
 def _meter(conn: sqlite3.Connection) -> str:
