@@ -13,7 +13,8 @@ import pytest
 from ready_trail.core.build.progress import Tick
 from ready_trail.core.build.stock import Part
 from ready_trail.core.job import Job
-from ready_trail.store import db, jobs, shelf, ticks
+from ready_trail.core.prove.progress import Reading
+from ready_trail.store import db, jobs, readings, shelf, ticks, vehicles
 from ready_trail.store.errors import NotEnoughError, NotFoundError
 
 
@@ -112,3 +113,73 @@ def test_stock_is_the_sum_of_moves_since_the_last_count(conn: sqlite3.Connection
     with pytest.raises(NotEnoughError, match="the shelf has 0"), db.transaction(conn):
         shelf.move_stock(conn, "move-0099", "fuse-15", "taken", 1)
     assert shelf.list_moves(conn, "fuse-15")[0].kind == "counted"
+
+
+def reading(number: int, value: float | None = 12.5) -> readings.NewReading:
+    return readings.NewReading(
+        key=f"read-{number:06}",
+        reading=Reading(
+            circuit_id="c1",
+            test="point:volts:a~b@on",
+            asked="Volts",
+            instrument="volts",
+            value=value,
+            skipped="" if value is not None else "no way in",
+            verdict="pass" if value is not None else "skipped",
+            made_at="2026-01-02T10:00:00Z",
+        ),
+    )
+
+
+def test_readings_belong_to_a_vehicle_count_once_and_stay(conn: sqlite3.Connection) -> None:
+    first = vehicles.list_vehicles(conn, 1)
+    assert [v.name for v in first] == [""]
+    second = vehicles.add_vehicle(conn, 1, "Number two")
+    own = first[0].vehicle_id
+    assert readings.add_readings(conn, own, [reading(1), reading(2, None), reading(1, 9.0)]) == 2
+    assert readings.add_readings(conn, own, [reading(2)]) == 0
+    assert readings.add_readings(conn, second, [reading(3, float("inf"))]) == 1
+    kept = readings.list_readings(conn, own)
+    assert [(r.value, r.skipped) for r in kept] == [(12.5, ""), (None, "no way in")]
+    assert readings.list_readings(conn, second)[0].value == float("inf")
+    for change in ("UPDATE reading SET value = 1", "DELETE FROM reading", "DELETE FROM vehicle"):
+        with pytest.raises(sqlite3.IntegrityError):
+            conn.execute(change)
+    with pytest.raises(NotFoundError):
+        readings.add_readings(conn, 99, [reading(4)])
+    with pytest.raises(NotFoundError):
+        vehicles.vehicle_of(conn, 1, 99)
+
+
+def test_ticks_are_a_vehicles_own(conn: sqlite3.Connection) -> None:
+    second = vehicles.add_vehicle(conn, 1, "Number two")
+    ticks.add_ticks(conn, 1, (tick(1),))
+    ticks.add_ticks(conn, 1, (tick(2), tick(3)), second)
+    assert [len(ticks.list_ticks(conn, 1, v)) for v in (None, second)] == [1, 2]
+    assert ticks.count_ticks(conn, 1) == 3
+
+
+def test_ticks_made_before_there_were_vehicles_move_to_the_first_and_none_is_lost(
+    tmp_path: Path,
+) -> None:
+    path = tmp_path / "old.db"
+    old = tuple(m for m in db.shipped_migrations() if m[0] < "0008")
+    conn = db.connect(path)
+    db.migrate(conn, old)
+    with db.transaction(conn):
+        jobs.create_job(conn, Job(name="A"), kind="new", title="Start A")
+        jobs.create_job(conn, Job(name="B"), kind="new", title="Start B")
+        for number in range(20):
+            conn.execute(
+                "INSERT INTO tick "
+                "(key, job_id, item, done, print, asked, who, made_at, received_at)"
+                " VALUES (?, ?, 'step:a', 1, '', 'Do it', '', ?, ?)",
+                (f"old-{number:05}", 1 + number % 2, *("2026-01-02T10:00:00Z",) * 2),
+            )
+    conn.close()
+    db.initialise(path)
+    conn = db.connect(path)
+    assert [len(ticks.list_ticks(conn, job)) for job in (1, 2)] == [10, 10]
+    with pytest.raises(sqlite3.IntegrityError):
+        conn.execute("DELETE FROM tick")
+    conn.close()

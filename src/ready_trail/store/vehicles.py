@@ -11,7 +11,7 @@ from ready_trail.store.errors import NotFoundError
 VEHICLES_MOST = 200
 
 _SELECT = "SELECT vehicle_id, name FROM vehicle WHERE job_id = :job_id ORDER BY vehicle_id"
-_INSERT = """
+_ADD = """
 INSERT INTO vehicle (job_id, name, made_at) VALUES (:job_id, :name, :now) RETURNING vehicle_id
 """
 _RENAME = """
@@ -33,17 +33,22 @@ def list_vehicles(conn: sqlite3.Connection, job_id: int) -> tuple[StoredVehicle,
     """Return a job's vehicles, the first one first: there is always one. NotFoundError."""
     found = conn.execute(_SELECT, {"job_id": job_id}).fetchall()
     if not found:
-        add_vehicle(conn, job_id, "")
+        _insert(conn, job_id, "")
         found = conn.execute(_SELECT, {"job_id": job_id}).fetchall()
     return tuple(StoredVehicle(vehicle_id=r["vehicle_id"], name=r["name"]) for r in found)
 
 
 def add_vehicle(conn: sqlite3.Connection, job_id: int, name: str) -> int:
-    """Add a vehicle to a job and return its id. Raises NotFoundError."""
+    """Add a vehicle to a job, beside its first, and return its id. Raises NotFoundError."""
+    list_vehicles(conn, job_id)
+    return _insert(conn, job_id, name)
+
+
+def _insert(conn: sqlite3.Connection, job_id: int, name: str) -> int:
     if conn.execute(_HAS_JOB, {"job_id": job_id}).fetchone() is None:
         raise NotFoundError("job", job_id)
     row = {"job_id": job_id, "name": name.strip()[:80], "now": utc_now()}
-    return int(conn.execute(_INSERT, row).fetchone()["vehicle_id"])
+    return int(conn.execute(_ADD, row).fetchone()["vehicle_id"])
 
 
 def rename_vehicle(conn: sqlite3.Connection, job_id: int, vehicle_id: int, name: str) -> None:

@@ -376,8 +376,6 @@ def read_by_form(
         readings.add_readings(conn, own.vehicle_id, [made])
     at = f"{shell.base}/prove/{circuit_id}"
     query = f"?vehicle={own.vehicle_id}" if vehicle is not None else ""
-    if form.get("stay"):
-        query += ("&" if query else "?") + f"test={named}"
     return go(f"{at}{query}")
 
 

@@ -124,6 +124,7 @@ const flush = async () => {
   sending = true;
   refusal = "";
   let reached = true;
+  const hadReadings = readQueue().some((each) => each.test);
   try {
     for (;;) {
       const queue = readQueue();
@@ -181,6 +182,7 @@ const flush = async () => {
     sending = false;
   }
   tellQueue(reached);
+  if (hadReadings && !readQueue().length && document.querySelector("[data-readings]")) location.reload();
   return reached;
 };
 

@@ -4,30 +4,36 @@
 document.addEventListener("submit", async (event) => {
   const form = event.target.closest("[data-reading]");
   const place = document.querySelector("[data-readings]");
-  if (!form || !place || !navigator.onLine) {
-    if (!form || !place) return;
-    event.preventDefault();
-    const card = form.closest("[data-test]");
-    const pressed = event.submitter;
-    const value = pressed && pressed.name === "value" ? pressed.value : form.elements.value.value || "";
-    const skipped = pressed && pressed.name === "skip" ? form.elements.skipped.value : "";
-    const away = form.elements.away ? form.elements.away.checked : false;
-    if (!value && !skipped) return;
-    const asked = [card.querySelector(".test-title"), ...card.querySelectorAll(".test-facts dd")];
-    try {
-      writeQueue([...readQueue(), {
-        url: place.dataset.readings, key: newKey(), circuit: card.dataset.circuit, test: card.dataset.test,
-        value, skipped, away, asked: asked.map((line) => line.textContent.trim()).join("\n").slice(0, 2000),
-        who: localStorage.getItem("ready-trail-who") || "", at: new Date().toISOString(),
-      }]);
-    } catch {
-      tell("This device's storage is full: the reading was not kept. Connect, and take it again.");
-      return;
-    }
-    tellQueue(false);
-    form.reset();
+  if (!form || !place || navigator.onLine) return; // with a connection the form itself does it
+  event.preventDefault();
+  const card = form.closest("[data-test]");
+  const pressed = event.submitter;
+  const field = document.getElementById("f-value");
+  const skipped = pressed && pressed.name === "skip" ? form.elements.skipped.value : "";
+  const value = skipped ? "" : pressed && pressed.name === "value" ? pressed.value : field ? field.value : "";
+  if (!value && !skipped) return;
+  const asked = [card.querySelector(".test-title"), ...card.querySelectorAll(".test-facts dd")];
+  try {
+    writeQueue([...readQueue(), {
+      url: place.dataset.readings, key: newKey(), circuit: card.dataset.circuit, test: card.dataset.test,
+      value, skipped, away: Boolean(form.elements.away && form.elements.away.checked),
+      asked: asked.map((line) => line.textContent.trim()).join("\n").slice(0, 2000),
+      who: localStorage.getItem("ready-trail-who") || "", at: new Date().toISOString(),
+    }]);
+  } catch {
+    tell("This device's storage is full: the reading was not kept. Connect, and take it again.");
+    return;
   }
+  tellQueue(false);
+  form.reset();
+  openNextTest();
 });
+
+// Without a connection the next test of the list is as far as the page can go by itself.
+const openNextTest = () => {
+  const here = document.querySelector(".prove-tests [aria-current]");
+  if (here) here.closest("li").classList.add("is-kept");
+};
 
 // A meter that streams: shown until it is steady, then held in the field and taken by one press.
 const EACH_MS = 500;
