@@ -54,6 +54,8 @@ SCREENS = [
     "/jobs/2/drawing/faults",
     "/jobs/2/drawing/faults?circuit=c16",
     "/jobs/2/build",
+    "/jobs/3/prove",
+    "/jobs/2/prove/c28",
     "/jobs/2/build/cut",
     "/jobs/2/build/parts",
     "/jobs/2/build/labels",

@@ -8,22 +8,22 @@ from collections.abc import Sequence
 from ready_trail.store.db import utc_now
 
 KEPT_MOST = 160
-"""So many circuits' plans are kept, those used last."""
+"""So many circuits' plans are kept, those made last."""
 
-_GET = "UPDATE plan SET used_at = :now WHERE digest = :digest RETURNING arrays"
+_GET = "SELECT arrays FROM plan WHERE digest = :digest"
 _HAS = "SELECT digest FROM plan WHERE digest = :digest"
 _PUT = """
-INSERT INTO plan (digest, arrays, used_at) VALUES (:digest, :arrays, :now)
-ON CONFLICT (digest) DO UPDATE SET arrays = excluded.arrays, used_at = excluded.used_at
+INSERT INTO plan (digest, arrays, made_at) VALUES (:digest, :arrays, :now)
+ON CONFLICT (digest) DO UPDATE SET arrays = excluded.arrays, made_at = excluded.made_at
 """
 _FORGET = """
-DELETE FROM plan WHERE digest NOT IN (SELECT digest FROM plan ORDER BY used_at DESC LIMIT :most)
+DELETE FROM plan WHERE digest NOT IN (SELECT digest FROM plan ORDER BY made_at DESC LIMIT :most)
 """
 
 
 def get_plan(conn: sqlite3.Connection, digest: str) -> bytes | None:
     """Return what is kept under a digest."""
-    row = conn.execute(_GET, {"digest": digest, "now": utc_now()}).fetchone()
+    row = conn.execute(_GET, {"digest": digest}).fetchone()
     return None if row is None else bytes(row["arrays"])
 
 
@@ -33,6 +33,6 @@ def known_plans(conn: sqlite3.Connection, digests: Sequence[str]) -> frozenset[s
 
 
 def put_plan(conn: sqlite3.Connection, digest: str, arrays: bytes) -> None:
-    """Keep what was reckoned; what was not used for longest goes."""
+    """Keep what was reckoned; what was made longest ago goes."""
     conn.execute(_PUT, {"digest": digest, "arrays": arrays, "now": utc_now()})
     conn.execute(_FORGET, {"most": KEPT_MOST})

@@ -18,7 +18,6 @@ _RENAME = """
 UPDATE vehicle SET name = :name WHERE vehicle_id = :vehicle_id AND job_id = :job_id
 RETURNING vehicle_id
 """
-_HAS_JOB = "SELECT 1 FROM job WHERE job_id = :job_id"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,23 +29,16 @@ class StoredVehicle:
 
 
 def list_vehicles(conn: sqlite3.Connection, job_id: int) -> tuple[StoredVehicle, ...]:
-    """Return a job's vehicles, the first one first: there is always one. NotFoundError."""
+    """Return a job's vehicles, the first one first: it came with the job. Raises NotFoundError."""
     found = conn.execute(_SELECT, {"job_id": job_id}).fetchall()
     if not found:
-        _insert(conn, job_id, "")
-        found = conn.execute(_SELECT, {"job_id": job_id}).fetchall()
+        raise NotFoundError("job", job_id)
     return tuple(StoredVehicle(vehicle_id=r["vehicle_id"], name=r["name"]) for r in found)
 
 
 def add_vehicle(conn: sqlite3.Connection, job_id: int, name: str) -> int:
     """Add a vehicle to a job, beside its first, and return its id. Raises NotFoundError."""
     list_vehicles(conn, job_id)
-    return _insert(conn, job_id, name)
-
-
-def _insert(conn: sqlite3.Connection, job_id: int, name: str) -> int:
-    if conn.execute(_HAS_JOB, {"job_id": job_id}).fetchone() is None:
-        raise NotFoundError("job", job_id)
     row = {"job_id": job_id, "name": name.strip()[:80], "now": utc_now()}
     return int(conn.execute(_ADD, row).fetchone()["vehicle_id"])
 

@@ -10,10 +10,8 @@ from functools import cached_property
 import numpy as np
 
 from ready_trail.core.design.solved import root_nodes
-from ready_trail.core.fault_list import NamedFault
 from ready_trail.core.faults import Fault, FaultError, faulted
 from ready_trail.core.installation import Installation, Terminal
-from ready_trail.core.job import Accessory
 from ready_trail.core.kinds.base import BATTERY_DEVICE
 from ready_trail.core.netlist import (
     Coil,
@@ -35,7 +33,7 @@ from ready_trail.core.states import (
     REST_V,
     VehicleState,
 )
-from ready_trail.core.supply.currents import IDLE_RATIO
+from ready_trail.core.supply.currents import quiet_a
 from ready_trail.core.sweep import other_states, resting_state
 from ready_trail.core.working import working_state
 
@@ -197,27 +195,12 @@ class Bench:
         }
 
 
-def quiet_a(accessories: tuple[Accessory, ...]) -> float | None:
-    """What something takes that is on and does nothing yet: no pull, no transmission. [A]"""
-    if len(accessories) != 1:
-        return None
-    only = accessories[0]
-    if only.model == "winch":
-        return IDLE_RATIO * only.rated_a if only.idle_a is None else only.idle_a
-    return only.idle_a if only.idle_a is not None and only.duty != "continuous" else None
-
-
 def bench_of(design: Design, circuit_id: str) -> Bench | None:
     """Return a circuit's bench, or None where it could not be wired."""
     made = next((c for c in design.circuits if c.circuit.id == circuit_id), None)
     if made is None or made.installation is None or made.network is None:
         return None
     return Bench(design=design, made=made, installation=made.installation)
-
-
-def hidden(bench: Bench, faults: Iterable[NamedFault]) -> Network | None:
-    """Return a vehicle with named faults in it."""
-    return bench.faulty([change for named in faults for change in named.faults])
 
 
 def _halves(links: list[Element]) -> Iterator[Element]:
@@ -235,4 +218,4 @@ def _halves_of(names: tuple[str, ...]) -> tuple[str, ...]:
     return names if len(names) <= 2 else (names[0], names[-1])
 
 
-__all__ = ["Bench", "bench_of", "hidden", "quiet_a"]
+__all__ = ["Bench", "bench_of"]

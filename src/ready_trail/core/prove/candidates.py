@@ -27,22 +27,23 @@ def candidates(design: Design, installation: Installation) -> Iterator[Candidate
         if fault.subject not in here:
             continue
         element = _element(fault.faults[0])
-        at = (fault.kind, element) if fault.kind in ("bad", "rusty") else (fault.key, "")
+        kind = fault_kinds()[fault.kind]
+        at = (kind.kind, element) if kind.of == "joint" else (fault.key, "")
         if at in seen:
             continue
         seen.add(at)
-        kind = fault_kinds()[fault.kind]
         rungs: tuple[tuple[Fault, ...], ...] = (fault.faults,)
-        if fault.kind in ("bad", "rusty"):
+        if kind.of == "joint":
             rungs = tuple((Series(element, ohm),) for ohm in JOINT_OHM)
-        elif fault.kind == "tired":
+        elif kind.of == "battery":
             x = nominal_v / 12.0
             rungs = tuple(
                 (Series(element, ohm * x), Weak(element, volts * x)) for ohm, volts in TIRED
             )
         yield Candidate(
             key=fault.key,
-            kind=fault.kind,
+            kind=kind.kind,
+            of=kind.of,
             subject=fault.subject,
             words=fault.words,
             prior=kind.weight,

@@ -52,7 +52,7 @@ def cover_of(bench: Bench, matrix: Matrix, sound: OperatingPoint | None) -> Cove
     shows = np.nan_to_num(off, nan=0.0) > FAIL_SIGMA
     shows &= usable[None, :]
     own = {w.label for w in own_wires(bench)} | {r for r, d in own_devices(bench) if d.owner}
-    mine = [c.subject in own or c.kind == "wrong" for c in matrix.candidates]
+    mine = [c.subject in own or c.of == "feed" for c in matrix.candidates]
     counted = np.array(
         [mine[c] and _counts(matrix, c, k, sound, bench.nominal_v) for c, k in _rungs(matrix)],
         dtype=bool,
@@ -68,7 +68,7 @@ def cover_of(bench: Bench, matrix: Matrix, sound: OperatingPoint | None) -> Cove
         must.append(best)
         left &= ~shows[:, best]
     # always: that it works, and that it goes off again
-    looks = [i for i, t in enumerate(tests) if t.kind == "truth" and i not in must]
+    looks = [i for i, t in enumerate(tests) if t.instrument == "eye" and i not in must]
     must += [i for i in looks if tests[i].setting in (bench.working, bench.resting)]
     hidden = []
     for c, candidate in enumerate(matrix.candidates):
@@ -109,7 +109,7 @@ def _counts(
     """Whether a fault that bad matters: of a joint what it loses or heats while it works."""
     candidate = matrix.candidates[c]
     first = candidate.rungs[rung][0]
-    if candidate.kind not in ("bad", "rusty") or not isinstance(first, Series) or sound is None:
+    if candidate.of != "joint" or not isinstance(first, Series) or sound is None:
         return True
     amps = abs(sound.branch_a.get(first.element, 0.0))
     lost_v = amps * first.ohm

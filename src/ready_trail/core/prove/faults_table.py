@@ -7,16 +7,30 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
+from typing import Literal
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FaultKind:
-    """One kind: its weight beside the others, and what is done about it."""
+    """One kind: its weight beside the others, and what is done about it.
+
+    ``of`` tells what it is of where that matters: a joint or a battery has sizes, a feed is the
+    vehicle's own wire.
+    """
 
     kind: str
+    of: Literal["", "joint", "battery", "feed"]
     weight: float
     mends: str
     source: str
+
+
+_OF: Mapping[str, Literal["", "joint", "battery", "feed"]] = {
+    "": "",
+    "joint": "joint",
+    "battery": "battery",
+    "feed": "feed",
+}
 
 
 @cache
@@ -27,6 +41,7 @@ def fault_kinds() -> Mapping[str, FaultKind]:
         return {
             row["kind"]: FaultKind(
                 kind=row["kind"],
+                of=_OF[row["of"]],
                 weight=float(row["weight"]),
                 mends=row["mends"],
                 source=row["source"],

@@ -114,11 +114,12 @@ class Test:
 class Candidate:
     """One thing that may be wrong, at one subject; its ``rungs`` are how bad it may be.
 
-    ``mends`` is what to do about it; ``counts`` tells for each rung whether it matters at all.
+    ``mends`` is what to do about it; ``of`` tells of a joint, a battery, or a feed of the vehicle.
     """
 
     key: str
     kind: str
+    of: str
     subject: str
     words: str
     prior: float

@@ -46,6 +46,16 @@ def load_currents_a(accessories: tuple[Accessory, ...], nominal_v: float) -> tup
     return tuple(_load_a(accessory, nominal_v) for accessory in accessories)
 
 
+def quiet_a(accessories: tuple[Accessory, ...]) -> float | None:
+    """What something takes that is on and does nothing yet: no pull, no transmission. [A]"""
+    if len(accessories) != 1:
+        return None
+    only = accessories[0]
+    if only.model == "winch":
+        return IDLE_RATIO * only.rated_a if only.idle_a is None else only.idle_a
+    return only.idle_a if only.idle_a is not None and only.duty != "continuous" else None
+
+
 def _load_a(accessory: Accessory, nominal_v: float) -> float:
     if accessory.model == "winch":
         full_a = accessory.rated_a

@@ -11,6 +11,11 @@ CREATE INDEX vehicle_of_job ON vehicle (job_id, vehicle_id);
 -- Every job's first vehicle goes by the job's own name.
 INSERT INTO vehicle (job_id, name, made_at) SELECT job_id, '', created_at FROM job;
 
+CREATE TRIGGER job_has_vehicle AFTER INSERT ON job
+BEGIN
+    INSERT INTO vehicle (job_id, name, made_at) VALUES (new.job_id, '', new.created_at);
+END;
+
 DROP TRIGGER tick_is_kept;
 DROP TRIGGER tick_is_final;
 
@@ -69,5 +74,5 @@ END;
 CREATE TABLE plan (
     digest  TEXT PRIMARY KEY,
     arrays  BLOB NOT NULL,
-    used_at TEXT NOT NULL
+    made_at TEXT NOT NULL
 ) STRICT;

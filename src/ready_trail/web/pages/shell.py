@@ -138,7 +138,7 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
         Group(
             label="Design it",
             stages=(
-                stage("supply", "Supply", "supply", supply_mark, at_hand=True),
+                stage("supply", "Supply", "supply", supply_mark),
                 stage(
                     "scenarios",
                     "Scenarios",

@@ -120,6 +120,7 @@ def show_steps(
         shell=shell,
         tab="steps",
         view=view,
+        provable={c.circuit.id for c in shell.design.circuits if c.installation is not None},
         new_key=lambda: str(uuid4()),
         minutes_words=minutes_words,
     )

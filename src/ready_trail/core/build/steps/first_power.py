@@ -10,13 +10,12 @@ from ready_trail.core.build.steps.base import Step, Yard
 from ready_trail.core.design.solved import root_nodes
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.installation import Device
-from ready_trail.core.job import Accessory
 from ready_trail.core.netlist import LoadElement, Network
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.profile import outlet_nodes
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import CHARGING_V, REST_V
-from ready_trail.core.supply.currents import IDLE_RATIO
+from ready_trail.core.supply.currents import quiet_a
 from ready_trail.core.working import working_state
 
 _STOP = "Extinguisher at hand; stop at smell, smoke or warmth."
@@ -115,7 +114,7 @@ def at_first_power(made: CircuitDesign, design: Design) -> OperatingPoint | None
         name: load
         for o in made.planned.outlets
         for name in o.amps
-        for load in (_quiet(o.accessories),)
+        for load in (quiet_a(o.accessories),)
         if load is not None
     }
     network = made.installation.netlist(float(design.job.vehicle.nominal_v))
@@ -129,16 +128,6 @@ def at_first_power(made: CircuitDesign, design: Design) -> OperatingPoint | None
         return solve(Network(nominal_v=network.nominal_v, elements=elements), state)
     except NotConvergedError:
         return None
-
-
-def _quiet(accessories: tuple[Accessory, ...]) -> float | None:
-    """What something takes that is on and does nothing yet: no pull, no transmission. [A]"""
-    if len(accessories) != 1:
-        return None
-    only = accessories[0]
-    if only.model == "winch":
-        return IDLE_RATIO * only.rated_a if only.idle_a is None else only.idle_a
-    return only.idle_a if only.idle_a is not None and only.duty != "continuous" else None
 
 
 def _use_words(made: CircuitDesign | None) -> tuple[str, ...]:
