@@ -308,6 +308,35 @@ def test_a_meter_that_answers_nonsense_or_nothing_is_said(
         server.server_close()
 
 
+@pytest.mark.parametrize(
+    ("fields", "words"),
+    [
+        ({"plus": "G27 1", "minus": "G27 1"}, "two different points"),
+        ({"plus": "Nowhere", "minus": "Battery -"}, "two different points"),
+        ({"plus": "G27 1", "minus": "Battery -", "by": "ohms"}, "would harm the meter"),
+        ({"plus": "G27 1", "minus": "Battery -", "by": "volts", "set": ""}, "in which state"),
+    ],
+)
+def test_a_free_reading_that_cannot_be_is_said(
+    planned: TestClient, fields: dict[str, str], words: str
+) -> None:
+    working = volts_test().setting.key
+    told = planned.get(f"{PAGE}/free", params={"by": "volts", "set": working} | fields)
+    assert (told.status_code, words in told.text) == (422, True)
+
+
+def test_a_free_reading_is_put_together_opened_and_taken(
+    planned: TestClient, database: Path
+) -> None:
+    asked = {"plus": "G27 1", "minus": "Battery -", "by": "volts"}
+    shown = planned.get(f"{PAGE}/free", params=asked | {"set": volts_test().setting.key})
+    assert "G27 1 to Battery -" in shown.text
+    test = re.search(r'name="test" value="([^"]*)"', shown.text)[1]  # type: ignore[index]
+    planned.post(f"{PAGE}/read", data=form("free", test, value="2.2"))
+    assert [(f.verdict, f.middle is not None) for f in kept(database)] == [("fail", True)]
+    assert "G27 is rusty" in planned.get(PAGE).text
+
+
 def test_a_meter_is_named_at_the_machine_alone(planned: TestClient) -> None:
     at = {"address": "TCPIP::192.168.1.20::5025::SOCKET"}
     far = planned.post(f"/jobs/{JOB}/prove/meter", data=at)  # a test's client is nowhere

@@ -13,9 +13,11 @@ from ready_trail.core.faults import Series, faulted
 from ready_trail.core.instruments import INSTRUMENTS, NotReadableError
 from ready_trail.core.prove.bench import bench_of
 from ready_trail.core.prove.diagnose import SURE, rank
+from ready_trail.core.prove.free import free_test, points, settings, with_free
 from ready_trail.core.prove.keeping import digest_of, from_bytes, to_bytes
 from ready_trail.core.prove.matrix import FAIL_SIGMA, readings_of
 from ready_trail.core.prove.next_reading import propose
+from ready_trail.core.prove.pairs import pairs
 from ready_trail.core.prove.plan import Plan, plan_of
 from ready_trail.core.prove.progress import Reading, evidence, mended, proof_of
 from ready_trail.core.prove.records import NOTHING, Test
@@ -271,3 +273,58 @@ def test_what_is_typed_is_read_as_meant(instrument: str, typed: str, value: floa
 def test_what_cannot_be_read_is_said_in_words(instrument: str, typed: str, words: str) -> None:
     with pytest.raises(NotReadableError, match=words):
         INSTRUMENTS[instrument].read(typed)
+
+
+def test_a_free_reading_is_expected_like_any_other_and_speaks_for_a_cause() -> None:
+    bench = bench_of(MARMOT, WIPER)
+    assert bench is not None
+    known = points(bench)
+    earth, back = known["G27 1"], known["Battery -"]
+    volts = free_test(bench, "volts", earth, back, bench.working)
+    lamp = free_test(bench, "lamp", known["K27 87"], back, bench.working)
+    dark = free_test(bench, "lamp", known["K27 87"], back, bench.resting)
+    ohm = free_test(bench, "ohms", known["K27 86"], known["K27 85"], settings(bench)[-1])
+    tests = (volts, lamp, dark, ohm)
+    plan = with_free(MARMOT, WIPER_PLAN, [t.key for t in tests])
+    told = {t.key: t for t in plan.matrix.tests}
+    assert [expected_words(told[t.key]) for t in (lamp, dark)] == ["lit", "dark"]
+    assert limits(told[ohm.key]).expected == pytest.approx(100, rel=0.3)
+    vehicle = SimulatedVehicle(design=MARMOT, hidden=("rusty.g27_body:G27@0.3",))
+    shown = vehicle.read(WIPER, volts.key)
+    assert judge(told[volts.key], shown).verdict == "fail"
+    found = rank(plan.matrix, evidence(plan, [read(plan, told[volts.key], shown)]))
+    assert found.leader.key == "rusty.g27_body:G27"
+    assert plan.cover.share(list(plan.cover.must)) == 1.0
+    assert with_free(MARMOT, WIPER_PLAN, ["free:volts:X~Y@nowhere"]) is WIPER_PLAN
+
+
+def test_a_lamp_shows_dark_behind_a_joint_where_a_meter_shows_full_volts() -> None:
+    bench = bench_of(MARMOT, WIPER)
+    assert bench is not None
+    known = points(bench)
+    switched = known["K27 86"], known["Battery -"]
+    keys = [free_test(bench, by, *switched, bench.working).key for by in ("volts", "lamp")]
+    plan = with_free(MARMOT, WIPER_PLAN, keys)
+    joint = next(c for c in plan.matrix.candidates if c.key == "bad:C27-W4")
+    last = int(np.flatnonzero(plan.matrix.owner == plan.matrix.candidates.index(joint))[-1])
+    volts, lamp = (plan.matrix.readings[last, plan.matrix.column(k)] for k in keys)
+    assert lamp < 0.2  # 5 kΩ before a coil: nothing lights, and the coil does not pull
+    assert volts < 3
+
+
+def test_two_faults_are_told_as_a_pair() -> None:
+    matrix = WIPER_PLAN.matrix
+    one = next(i for i, c in enumerate(matrix.candidates) if c.key == "rusty.g27_body:G27")
+    other = next(i for i, c in enumerate(matrix.candidates) if c.key == "bad:C27-W3")
+    rows = [int(np.flatnonzero(matrix.owner == c)[2]) for c in (one, other)]
+    columns = [
+        i
+        for i, t in enumerate(matrix.tests)
+        if t.kind in ("drop_out", "drop_back", "load_volts", "wire_drop")
+    ]
+    sums = matrix.readings[rows].sum(axis=0) - matrix.middle
+    taken = [(i, float(sums[i])) for i in columns if np.isfinite(sums[i])]
+    assert not rank(matrix, taken).fits
+    names = {frozenset(p) for p in pairs(matrix, taken)}
+    assert frozenset(("rusty.g27_body:G27", "bad:C27-W3")) in names
+    assert pairs(matrix, taken[:1]) == ()

@@ -87,8 +87,7 @@ def rank(matrix: Matrix, taken: Sequence[tuple[int, float]]) -> Ranking:
     unreadable = ~np.isfinite(ga) | ~np.isfinite(gb)
     ga, gb = np.where(unreadable, mid, ga), np.where(unreadable, mid, gb)
     d = gb - ga
-    log_like, t = _fit(matrix, columns, y, ga, d)
-    distance = -2.0 * log_like
+    log_like, t, distance = _fit(matrix, columns, y, ga, d)
     log_like = log_like - _UNREADABLE * unreadable.sum(axis=1)
     log_like[-1] = _nothing(matrix, columns, y, float(log_like[-1]))
     per_owner = np.bincount(owner, minlength=len(matrix.candidates) + 1)
@@ -110,7 +109,8 @@ def rank(matrix: Matrix, taken: Sequence[tuple[int, float]]) -> Ranking:
         causes.append(
             Cause(key=key, share=float(shares[c]), reads=rows[best, columns], row=rows[best])
         )
-    fits = not len(taken) or bool(distance[np.argmax(post)] < 9.0 + 6.0 * len(taken))
+    count = len(taken)
+    fits = not count or bool(distance[np.argmax(post)] < count + 5.0 * (1.0 + (2.0 * count) ** 0.5))
     return Ranking(
         causes=tuple(causes),
         shares=shares,
@@ -129,10 +129,12 @@ def apart(matrix: Matrix, column: int, place: float, would: float) -> float:
 
 def _fit(
     matrix: Matrix, columns: Sequence[int], y: Floats, a: Floats, d: Floats
-) -> tuple[Floats, Floats]:
-    """Log likelihood of the nearest place on each line, and how far along it lies."""
+) -> tuple[Floats, Floats, Floats]:
+    """Log likelihood of the nearest place on each line, how far along it lies, and how far from
+    the readings, in squared errors.
+    """
     if not len(columns):
-        return np.zeros(len(a)), np.full(len(a), 0.5)
+        return np.zeros(len(a)), np.full(len(a), 0.5), np.zeros(len(a))
     mid = matrix.middle[list(columns)]
     shared = np.cov(matrix.spread[:, list(columns)], rowvar=False, bias=True)
     shared = np.atleast_2d(shared)
@@ -152,7 +154,7 @@ def _fit(
     t = np.clip(np.where(length > 1e-12, along / np.maximum(length, 1e-12), 0.5), 0.0, 1.0)
     r = y - a - t[:, None] * d
     distance = np.einsum("si,sij,sj->s", r, w, r)
-    return -0.5 * distance - 0.5 * np.linalg.slogdet(cov)[1], t
+    return -0.5 * distance - 0.5 * np.linalg.slogdet(cov)[1], t, distance
 
 
 def _nothing(matrix: Matrix, columns: Sequence[int], y: Floats, plain: float) -> float:

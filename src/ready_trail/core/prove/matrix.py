@@ -9,8 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ready_trail.core.instruments import INSTRUMENTS
+from ready_trail.core.instruments.lamp import LAMP_W
 from ready_trail.core.instruments.load import LOAD_A
-from ready_trail.core.netlist import Network
+from ready_trail.core.loads import Load
+from ready_trail.core.netlist import LoadElement, Network
 from ready_trail.core.outcome import Design
 from ready_trail.core.prove.batch import Batch, Floats, Solved
 from ready_trail.core.prove.bench import Bench, bench_of
@@ -58,6 +60,33 @@ def matrix_of(design: Design, circuit_id: str) -> Matrix | None:
         return None
     tests = unique([test for kind in KINDS for test in kind(bench)])
     found, networks, owner = kept_candidates(bench, candidates(design, bench.installation))
+    return _filled(bench, tests, found, networks, owner)
+
+
+def widened(matrix: Matrix, bench: Bench, tests: Sequence[Test]) -> Matrix:
+    """Return a matrix with further tests, at the end of its own."""
+    new = [t for t in tests if matrix.column(t.key) is None]
+    if not new:
+        return matrix
+    found, networks, owner = kept_candidates(bench, matrix.candidates)
+    more = _filled(bench, tuple(new), found, networks, owner)
+    return replace(
+        matrix,
+        tests=(*matrix.tests, *more.tests),
+        readings=np.hstack((matrix.readings, more.readings)),
+        middle=np.append(matrix.middle, more.middle),
+        spread=np.hstack((matrix.spread, more.spread)),
+        sigma=np.append(matrix.sigma, more.sigma),
+    )
+
+
+def _filled(
+    bench: Bench,
+    tests: tuple[Test, ...],
+    found: tuple[Candidate, ...],
+    networks: list[Network],
+    owner: list[int],
+) -> Matrix:
     read = readings_of(bench, tests, [bench.sound, *networks])
     drawn = [bench.drawn(seed) for seed in range(SAMPLES)]
     sample = readings_of(bench, tests, [n for n, _ in drawn], [v for _, v in drawn])
@@ -72,7 +101,7 @@ def matrix_of(design: Design, circuit_id: str) -> Matrix | None:
         for t, m, s in zip(tests, middle, sigma, strict=True)
     )
     return Matrix(
-        circuit_id=circuit_id,
+        circuit_id=bench.made.circuit.id,
         tests=banded,
         candidates=found,
         owner=np.array(owner, dtype=np.intp),
@@ -127,8 +156,32 @@ def readings_of(
             blown = solved.blown  # what blows when it is first switched on stays blown
             sound_eye = _sound_eye(bench, tests, setting)
         for i in columns:
-            made[:, i] = _live(batch, tests[i], solved, sound_eye)
+            if tests[i].instrument == "lamp":
+                made[:, i] = _lit(bench, tests[i], networks, offset_v, blown)
+            else:
+                made[:, i] = _live(batch, tests[i], solved, sound_eye)
     return made
+
+
+def _lit(
+    bench: Bench,
+    test: Test,
+    networks: list[Network],
+    offset_v: list[float] | None,
+    blown: NDArray[np.bool_] | None,
+) -> Floats:
+    """How bright a test lamp burns between two points of each vehicle: it loads what it is on."""
+    assert test.probe.plus is not None
+    assert test.probe.minus is not None
+    rated = Load(model="filament", rated_a=LAMP_W / bench.nominal_v, rated_v=bench.nominal_v)
+    a, b = test.probe.plus.node, test.probe.minus.node
+    lamp = LoadElement(name="test_lamp", a=a, b=b, load=rated)
+    lit = [replace(n, elements=(*n.elements, lamp)) for n in networks]
+    batch = bench.batch(lit, offset_v)
+    solved = batch.solve(test.setting.state, blown)
+    volts = np.abs(solved.volts[:, batch.at(a)] - solved.volts[:, batch.at(b)])
+    bright = np.clip(1.1 * volts / bench.nominal_v, 0.0, 1.0)
+    return np.where(solved.sure, bright, np.nan)
 
 
 def unique(tests: list[Test]) -> tuple[Test, ...]:

@@ -15,6 +15,7 @@ from ready_trail.core.faults import Fault, FaultError, Series, faulted
 from ready_trail.core.instruments import INSTRUMENTS
 from ready_trail.core.outcome import Design
 from ready_trail.core.prove.bench import bench_of
+from ready_trail.core.prove.free import named
 from ready_trail.core.prove.matrix import readings_of
 from ready_trail.core.prove.plan import tests_of
 
@@ -68,7 +69,8 @@ class SimulatedVehicle:
         Raises NotThereError.
         """
         bench = bench_of(self.design, circuit_id)
-        test = next((t for t in tests_of(self.design, circuit_id) if t.key == test_key), None)
+        every = (*tests_of(self.design, circuit_id), *(named(bench, [test_key]) if bench else ()))
+        test = next((t for t in every if t.key == test_key), None)
         if bench is None or test is None:
             raise NotThereError(f"{circuit_id} has no test {test_key}")
         network, offset_v = bench.drawn(self.seed)

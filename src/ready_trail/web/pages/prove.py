@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import sqlite3
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
@@ -18,9 +18,11 @@ from ready_trail.core.job import Job
 from ready_trail.core.outcome import CircuitDesign
 from ready_trail.core.prove.bench import bench_of
 from ready_trail.core.prove.diagnose import SURE, Ranking, apart, rank
+from ready_trail.core.prove.free import BY, KIND, points, settings, with_free
 from ready_trail.core.prove.keeping import VERSION, digest_of, from_bytes, to_bytes
 from ready_trail.core.prove.matrix import PASS_SIGMA
 from ready_trail.core.prove.next_reading import Proposal, propose
+from ready_trail.core.prove.pairs import pairs
 from ready_trail.core.prove.plan import Plan, plan_of
 from ready_trail.core.prove.progress import MENDED, Proof, Reading, Stand, evidence, proof_of
 from ready_trail.core.prove.records import NOTHING, STAGE_WORDS, STAGES, Test
@@ -66,6 +68,26 @@ def known_plan(conn: sqlite3.Connection, shell: Shell, circuit_id: str) -> Plan 
             _plans[key] = found
             while len(_plans) > _KEPT:
                 _plans.popitem(last=False)
+    return found
+
+
+def plan_with(
+    conn: sqlite3.Connection, shell: Shell, circuit_id: str, keys: Iterable[str]
+) -> Plan | None:
+    """Return a circuit's plan that knows the free readings of these keys too."""
+    plan = known_plan(conn, shell, circuit_id)
+    free = tuple(sorted({k for k in keys if k.startswith(f"{KIND}:")}))
+    if plan is None or not free:
+        return plan
+    bench = bench_of(shell.design, circuit_id)
+    key = (f"{digest_of(bench) if bench is not None else ''}{free}", circuit_id)
+    with _lock:
+        known = _plans.get(key)
+    if known is not None:
+        return known
+    found = with_free(shell.design, plan, free)
+    with _lock:
+        _plans[key] = found
     return found
 
 
@@ -245,6 +267,15 @@ class NextView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FreeView:
+    """What a free reading may be put together from."""
+
+    points: tuple[str, ...]
+    settings: tuple[tuple[str, str], ...]
+    instruments: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CircuitView:
     """The page of one circuit."""
 
@@ -262,7 +293,9 @@ class CircuitView:
     sure: CauseView | None
     fits: bool
     again: bool
+    together: tuple[tuple[str, str], ...]
     hidden: tuple[tuple[str, str], ...]
+    free: FreeView
 
 
 def circuit_view(
@@ -308,7 +341,22 @@ def circuit_view(
         sure=sure,
         fits=ranking.fits if ranking is not None else True,
         again=again,
+        together=tuple(
+            (names[a], names[b])
+            for a, b in (pairs(plan.matrix, taken) if ranking and not ranking.fits else ())
+        ),
+        free=_free(shell, plan),
         hidden=tuple((names.get(k, k), why) for k, why in plan.cover.hidden),
+    )
+
+
+def _free(shell: Shell, plan: Plan) -> FreeView:
+    bench = bench_of(shell.design, plan.circuit_id)
+    assert bench is not None, "it has a plan"
+    return FreeView(
+        points=tuple(points(bench)),
+        settings=tuple((s.key, s.words) for s in settings(bench)),
+        instruments=BY,
     )
 
 

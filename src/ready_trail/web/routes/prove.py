@@ -8,6 +8,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from ipaddress import ip_address
 from typing import Annotated, Any, Literal
+from urllib.parse import urlencode
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
@@ -16,6 +17,8 @@ from starlette.responses import JSONResponse, Response
 
 from ready_trail.core.instruments import INSTRUMENTS, NotReadableError
 from ready_trail.core.outcome import CircuitDesign
+from ready_trail.core.prove.bench import bench_of
+from ready_trail.core.prove.free import BY, free_test, points, settings
 from ready_trail.core.prove.progress import Reading, mended
 from ready_trail.core.prove.records import Test
 from ready_trail.core.prove.verdict import expected_words, judge
@@ -31,7 +34,14 @@ from ready_trail.web.context import Conn, Form, JobId, RawBody, Upload, go, page
 from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.build import minutes_words
-from ready_trail.web.pages.prove import circuit_view, digests, known_plan, prove_view, start_plans
+from ready_trail.web.pages.prove import (
+    circuit_view,
+    digests,
+    known_plan,
+    plan_with,
+    prove_view,
+    start_plans,
+)
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.papers.common import answer, printing
 from ready_trail.web.papers.record import record_paper
@@ -215,11 +225,41 @@ def name_meter(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respo
     return go(back if back.startswith(f"{shell.base}/prove") else f"{shell.base}/prove")
 
 
+@router.get("/prove/{circuit_id}/free")
+def free_reading(request: Request, conn: Conn, job_id: JobId, circuit_id: str) -> Response:
+    """Put a free reading together, and open it as a test; what is missing is said."""
+    shell, asked = _shell(conn, job_id), dict(request.query_params)
+    bench = bench_of(shell.design, circuit_id)
+    if bench is None:
+        raise NotFoundError("circuit", circuit_id[:20])
+    known = points(bench)
+    plus, minus = known.get(asked.get("plus", "")), known.get(asked.get("minus", ""))
+    by = asked.get("by", "")
+    setting = next((s for s in settings(bench) if s.key == asked.get("set", "")), None)
+    errors = {}
+    if plus is None or minus is None or plus == minus:
+        errors["free"] = "Take two different points from the list."
+    elif by not in BY or setting is None:
+        errors["free"] = "Say in which state, and with what."
+    elif setting.power == (by == "ohms"):
+        errors["free"] = (
+            "Ohms with power on would harm the meter: set the battery's negative off for them."
+            if setting.power
+            else "Without power there is nothing but ohms to read."
+        )
+    else:
+        test = free_test(bench, by, plus, minus, setting)
+        vehicle = asked.get("vehicle", "")
+        query = urlencode({"test": test.key} | ({"vehicle": vehicle} if vehicle else {}))
+        return go(f"{shell.base}/prove/{circuit_id}?{query}#at-hand")
+    return _circuit(request, conn, shell, circuit_id, status=422, errors=errors, typed=asked)
+
+
 @router.get("/prove/{circuit_id}/meter")
 def show_meter(conn: Conn, job_id: JobId, circuit_id: str, test: str = "") -> Response:
     """Tell what the meter shows now, its probes where a test asks."""
     shell = _shell(conn, job_id)
-    plan, address = known_plan(conn, shell, circuit_id), _meter(conn)
+    plan, address = plan_with(conn, shell, circuit_id, [test]), _meter(conn)
     found = plan.test(test) if plan is not None else None
     if found is None or not address:
         words = "No meter is named." if not address else "This test is no longer in the plan."
@@ -295,7 +335,9 @@ def _circuit(
     if made is None:
         raise NotFoundError("circuit", circuit_id[:20])
     own = _vehicle(conn, shell.stored.job_id, vehicle)
-    plan = known_plan(conn, shell, circuit_id)
+    facts = readings.list_readings(conn, own.vehicle_id)
+    asked = [test, *(r.test for r in facts if r.circuit_id == circuit_id)]
+    plan = plan_with(conn, shell, circuit_id, asked)
     running, view = None, None
     if plan is None and made.installation is not None:
         running = works.get(conn, work) if work else None
@@ -305,7 +347,6 @@ def _circuit(
             at = f"{shell.base}/prove/{circuit_id}?work={running.work_id}"
             return go(at if vehicle is None else f"{at}&vehicle={vehicle}")
     if plan is not None:
-        facts = readings.list_readings(conn, own.vehicle_id)
         view = circuit_view(shell, made, plan, facts, test)
     return page(
         request,
@@ -427,7 +468,7 @@ def _judged(
 
     Raises NotReadableError.
     """
-    plan = known_plan(conn, shell, sent.circuit)
+    plan = plan_with(conn, shell, sent.circuit, [sent.test])
     test = plan.test(sent.test) if plan is not None else None
     instrument = INSTRUMENTS.get(sent.test.split(":")[1] if ":" in sent.test else "")
     if instrument is None:
