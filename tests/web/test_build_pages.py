@@ -14,9 +14,9 @@ import pytest
 from pypdf import PdfReader
 from starlette.testclient import TestClient
 
-from ready_trail.store import db, shelf, ticks
+from ready_trail.store import db, shelf, ticks, vehicles
 from support import circuit_named, demo
-from web_support import on_one_line, pdf_text
+from web_support import form_of, on_one_line, pdf_text
 
 JOB = "/jobs/2"
 BAR = circuit_named(demo(), "Roof light bar")
@@ -441,3 +441,16 @@ def test_what_people_typed_is_words_on_paper(client: TestClient) -> None:
     for paper in ("circuits/c1/sheet.pdf?why=true", "review.pdf", "build/book.pdf", "drawing.pdf"):
         pdf = client.get(f"{job}/{paper}").content
         assert '#eval("1+1") <b>&amp; $x$' in pdf_text(pdf), paper
+
+
+def test_each_vehicle_of_a_job_is_ticked_by_itself(client: TestClient, database: Path) -> None:
+    conn = db.connect(database)
+    second = vehicles.add_vehicle(conn, 2, "Number two")
+    page = f"{JOB}/build?vehicle={second}"
+    assert f'data-build="{JOB}/ticks?vehicle={second}"' in client.get(page).text
+    client.post(f"{JOB}/build/tick", data=form_of(client, page, f"{JOB}/build/tick"))
+    assert [len(ticks.list_ticks(conn, 2, v)) for v in (None, second)] == [0, 1]
+    told = client.get(f"{JOB}/ticks?vehicle={second}").json()
+    assert (told["done"], client.get(f"{JOB}/ticks").json()["done"]) == (1, 0)
+    assert client.get(f"{JOB}/build?vehicle=99").status_code == 404
+    conn.close()

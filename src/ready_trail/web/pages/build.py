@@ -198,9 +198,11 @@ def minutes_words(minutes: float) -> str:
     return f"{hours} h" if hours >= 10 or not rest else f"{hours} h {rest} min"
 
 
-def facts_of(conn: sqlite3.Connection, shell: Shell) -> tuple[Tick, ...]:
-    """Return the ticks of a job."""
-    return ticks.list_ticks(conn, shell.stored.job_id)
+def facts_of(
+    conn: sqlite3.Connection, shell: Shell, vehicle: int | None = None
+) -> tuple[Tick, ...]:
+    """Return the ticks of one of a job's vehicles, of its first by default."""
+    return ticks.list_ticks(conn, shell.stored.job_id, vehicle)
 
 
 def shopping_of(conn: sqlite3.Connection, shell: Shell) -> Shopping:

@@ -13,6 +13,7 @@ from uuid import uuid4
 
 from ready_trail.core.datasheet import Figure, catalogue_with
 from ready_trail.core.design import design
+from ready_trail.core.installation import Installation
 from ready_trail.core.instruments import INSTRUMENTS, Instrument
 from ready_trail.core.job import Job
 from ready_trail.core.outcome import CircuitDesign
@@ -235,6 +236,14 @@ class TestView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PlacedTest:
+    """A must test of some circuit, where it is read."""
+
+    circuit: CircuitDesign
+    view: TestView
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bar:
     """The band of a test as a bar from 0 to 100: what passes, what is watched, and a reading."""
 
@@ -296,6 +305,44 @@ class CircuitView:
     together: tuple[tuple[str, str], ...]
     hidden: tuple[tuple[str, str], ...]
     free: FreeView
+
+
+def by_place(
+    conn: sqlite3.Connection, shell: Shell, readings: Sequence[Reading]
+) -> tuple[tuple[str, tuple[PlacedTest, ...]], ...]:
+    """Return every must test of the plans that are there, by the zone where it is read."""
+    found: dict[str, list[PlacedTest]] = {}
+    for circuit in shell.design.circuits:
+        plan = known_plan(conn, shell, circuit.circuit.id)
+        if plan is None or circuit.installation is None:
+            continue
+        proof = proof_of(plan, readings)
+        for test in plan.must:
+            zone = _zone(circuit.installation, test)
+            label = shell.catalogue.zones[zone].label if zone else "At the battery"
+            view = TestView(
+                test=test,
+                stand=proof.stands[test.key],
+                expected=expected_words(test),
+                instrument=INSTRUMENTS[test.instrument],
+            )
+            found.setdefault(label, []).append(PlacedTest(circuit=circuit, view=view))
+    return tuple((label, tuple(tests)) for label, tests in found.items())
+
+
+def _zone(installed: Installation, test: Test) -> str:
+    """The zone where a test is read: of its first probe, or of the wire that it is put round."""
+    wire = installed.wires.get(test.probe.wire)
+    if wire is not None and wire.pieces:
+        return wire.pieces[0].zone
+    for end in (test.probe.plus, test.probe.minus):
+        device = installed.devices.get(end.device) if end is not None else None
+        if device is not None and device.zone:
+            return device.zone
+    for wire in installed.wires.values():
+        if test.probe.plus in (wire.start, wire.end) and wire.pieces:
+            return wire.pieces[0 if wire.start == test.probe.plus else -1].zone
+    return ""
 
 
 def circuit_view(

@@ -31,6 +31,7 @@ from ready_trail.formats.limits import require_modest_text
 from ready_trail.formats.saying import Saying, saying_of
 from ready_trail.store import jobs, shelf, ticks
 from ready_trail.store.db import transaction
+from ready_trail.store.vehicles import list_vehicles, vehicle_of
 from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
 from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, build, whole_number
@@ -104,13 +105,18 @@ class GridForm(BaseModel):
 
 @router.get("/build")
 def show_steps(
-    request: Request, conn: Conn, job_id: JobId, by: str = "stage", show: str = "all"
+    request: Request,
+    conn: Conn,
+    job_id: JobId,
+    by: str = "stage",
+    show: str = "all",
+    vehicle: int | None = None,
 ) -> Response:
-    """Show the steps in order, or place by place, with where each stands."""
+    """Show the steps in order, or place by place, with where each stands in one vehicle."""
     shell = _shell(conn, job_id)
     view = steps_of(
         shell,
-        facts_of(conn, shell),
+        facts_of(conn, shell, vehicle),
         by="place" if by == "place" else "stage",
         show="open" if show == "open" else "all",
     )
@@ -120,6 +126,8 @@ def show_steps(
         shell=shell,
         tab="steps",
         view=view,
+        own=vehicle_of(conn, job_id, vehicle),
+        vehicles=list_vehicles(conn, job_id),
         provable={c.circuit.id for c in shell.design.circuits if c.installation is not None},
         new_key=lambda: str(uuid4()),
         minutes_words=minutes_words,
@@ -127,14 +135,16 @@ def show_steps(
 
 
 @router.get("/ticks")
-def show_ticks(conn: Conn, job_id: JobId) -> Response:
+def show_ticks(conn: Conn, job_id: JobId, vehicle: int | None = None) -> Response:
     """Tell where every step stands."""
     shell = _shell(conn, job_id)
-    return JSONResponse(progress_json(shell, facts_of(conn, shell)))
+    return JSONResponse(progress_json(shell, facts_of(conn, shell, vehicle)))
 
 
 @router.post("/ticks")
-def take_ticks(request: Request, conn: Conn, job_id: JobId, body: RawBody) -> Response:
+def take_ticks(
+    request: Request, conn: Conn, job_id: JobId, body: RawBody, vehicle: int | None = None
+) -> Response:
     """Take ticks in the order in which they were made; each counts once however often it comes.
 
     The answer names those that were ``taken`` and those that are ``refused``, with why: a device
@@ -151,11 +161,11 @@ def take_ticks(request: Request, conn: Conn, job_id: JobId, body: RawBody) -> Re
     sent, refused = _readable(listed)
     shell = _shell(conn, job_id)
     late_s = clock_off_s(request.headers.get("x-device-time", ""))
-    notes = _store(conn, shell, sent, late_s)
+    notes = _store(conn, shell, sent, late_s, vehicle)
     if late_s:
         notes.append(clock_words(late_s))
     answer = {
-        **progress_json(shell, facts_of(conn, shell)),
+        **progress_json(shell, facts_of(conn, shell, vehicle)),
         "notes": notes,
         "taken": [tick.key for tick in sent],
         "refused": refused,
@@ -199,7 +209,11 @@ def clock_words(late_s: float) -> str:
 
 
 def _store(
-    conn: sqlite3.Connection, shell: Shell, sent: list[SentTick], late_s: float = 0.0
+    conn: sqlite3.Connection,
+    shell: Shell,
+    sent: list[SentTick],
+    late_s: float = 0.0,
+    vehicle: int | None = None,
 ) -> list[str]:
     """Keep ticks; return what is to be said of those that fit no step any more.
 
@@ -225,7 +239,7 @@ def _store(
         )
         new.append(ticks.NewTick(key=each.key, tick=tick))
     with transaction(conn):
-        ticks.add_ticks(conn, shell.stored.job_id, tuple(new))
+        ticks.add_ticks(conn, shell.stored.job_id, tuple(new), vehicle)
     return notes
 
 
@@ -248,17 +262,19 @@ def tick_by_form(conn: Conn, job_id: JobId, form: Form) -> Response:
             "at": datetime.now(UTC),
         },
     )
-    _store(conn, shell, [sent])
+    _store(conn, shell, [sent], vehicle=whole_number(form.get("vehicle", "")))
     back = form.get("back", "")
     return go(back if back.startswith(f"{shell.base}/build") else f"{shell.base}/build")
 
 
 @router.get("/build/cut")
-def show_cuts(request: Request, conn: Conn, job_id: JobId, by: str = "spool") -> Response:
+def show_cuts(
+    request: Request, conn: Conn, job_id: JobId, by: str = "spool", vehicle: int | None = None
+) -> Response:
     """Show the cut list by spool or by loom, with what is cut."""
     shell = _shell(conn, job_id)
     build_ = built(shell)
-    progress = progress_of(build_.steps, build_.cuts.cuts, facts_of(conn, shell))
+    progress = progress_of(build_.steps, build_.cuts.cuts, facts_of(conn, shell, vehicle))
     return page(
         request,
         "pages/build_cut.html",
@@ -266,6 +282,8 @@ def show_cuts(request: Request, conn: Conn, job_id: JobId, by: str = "spool") ->
         tab="cut",
         build=build_,
         progress=progress,
+        own=vehicle_of(conn, job_id, vehicle),
+        vehicles=list_vehicles(conn, job_id),
         by="loom" if by == "loom" else "spool",
         items=items_of(shell),
         new_key=lambda: str(uuid4()),
@@ -430,10 +448,10 @@ def show_book(request: Request, conn: Conn, job_id: JobId) -> Response:
 
 
 @router.get("/build/book.pdf")
-def book_pdf(conn: Conn, job_id: JobId, paper: str = "") -> Response:
-    """The build book."""
+def book_pdf(conn: Conn, job_id: JobId, paper: str = "", vehicle: int | None = None) -> Response:
+    """The build book, with what is ticked in one vehicle."""
     shell = _shell(conn, job_id)
-    facts, needed = facts_of(conn, shell), shopping_of(conn, shell)
+    facts, needed = facts_of(conn, shell, vehicle), shopping_of(conn, shell)
     return answer(shell, "build-book", book_paper(printing(shell, paper), facts, needed))
 
 

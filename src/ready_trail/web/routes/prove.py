@@ -35,6 +35,7 @@ from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.build import minutes_words
 from ready_trail.web.pages.prove import (
+    by_place,
     circuit_view,
     digests,
     known_plan,
@@ -75,11 +76,19 @@ _ONE = TypeAdapter(SentReading)
 
 @router.get("/prove")
 def show_prove(
-    request: Request, conn: Conn, job_id: JobId, vehicle: int | None = None, work: str = ""
+    request: Request,
+    conn: Conn,
+    job_id: JobId,
+    vehicle: int | None = None,
+    work: str = "",
+    by: str = "",
 ) -> Response:
-    """Show every circuit with where its proof stands; what is not reckoned yet is begun."""
+    """Show every circuit with where its proof stands, or every must test place by place; what is
+    not reckoned yet is begun.
+    """
     shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
-    view = prove_view(conn, shell, readings.list_readings(conn, own.vehicle_id))
+    facts = readings.list_readings(conn, own.vehicle_id)
+    view = prove_view(conn, shell, facts)
     running = None
     if not view.reckoned:
         running = works.get(conn, work) if work else None
@@ -90,6 +99,7 @@ def show_prove(
         "pages/prove.html",
         shell=shell,
         view=view,
+        places=by_place(conn, shell, facts) if by == "place" else None,
         work=running,
         own=own,
         vehicles=vehicles.list_vehicles(conn, job_id),

@@ -4,7 +4,9 @@
 document.addEventListener("submit", async (event) => {
   const form = event.target.closest("[data-reading]");
   const place = document.querySelector("[data-readings]");
-  if (!form || !place || navigator.onLine) return; // with a connection the form itself does it
+  if (!form || !place) return;
+  form.elements.who.value = localStorage.getItem("ready-trail-who") || "";
+  if (navigator.onLine) return; // with a connection the form itself does it
   event.preventDefault();
   const card = form.closest("[data-test]");
   const pressed = event.submitter;
