@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import os
 import re
 import statistics
@@ -20,7 +21,7 @@ from playwright.sync_api import sync_playwright
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import Design, design, job_network, what_if
 from ready_trail.core.edits import AccessoryDraft, AddAccessory, HoldChoice, apply
-from ready_trail.core.job import Job
+from ready_trail.core.job import Job, Use
 from ready_trail.core.sizing.shares import forget_sizes
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
@@ -282,6 +283,44 @@ def build() -> None:
     )
 
 
+def proving() -> None:
+    """The plans of the demo job, 40 different circuits; a ranking with its next reading."""
+    from ready_trail.core.prove.diagnose import rank
+    from ready_trail.core.prove.next_reading import propose
+    from ready_trail.core.prove.plan import Plan, plan_of
+
+    def plans(made: Design) -> list[Plan]:
+        found = (plan_of(made, c.circuit.id) for c in made.circuits)
+        return [p for p in found if p is not None]
+
+    marmot = design(demo_jobs(CATALOGUE)[0], CATALOGUE)
+    begin = time.perf_counter()
+    every = plans(marmot)
+    line("plans of tests of the demo job", time.perf_counter() - begin, "s", 4)
+    kept = sum(p.matrix.nbytes for p in every) / 1e6
+    line("what is kept of them", kept, "MB", 30)
+    tests = sum(len(p.must) for p in every)
+    line("must tests of the demo job", tests, "tests")
+    largest = max(every, key=lambda p: p.matrix.readings.size)
+    taken = [(i, float(largest.matrix.readings[7, i])) for i in largest.cover.must[:8]]
+    known = [t for t in taken if math.isfinite(t[1])]
+
+    def ranked() -> None:
+        propose(largest.matrix, rank(largest.matrix, known), [c for c, _ in known])
+
+    line("ranking and next reading, largest circuit", median_ms(ranked, 9), "ms", 150)
+    job = Job(name="Grown")
+    for number in range(40):
+        draft = AccessoryDraft(
+            name=f"Lamp {number}", watts=20 + 7 * number, use=Use(switch=f"S{number}")
+        )
+        job = apply(job, AddAccessory(accessory=draft))
+    grown = design(job, CATALOGUE)
+    begin = time.perf_counter()
+    plans(grown)
+    line("plans of tests of 40 different circuits", time.perf_counter() - begin, "s", 12)
+
+
 def papers(url: str) -> None:
     """What leaves as PDF, as its address gives it: the first time, and once it is known."""
 
@@ -432,4 +471,5 @@ if __name__ == "__main__":
     whole_job()
     drawing()
     build()
+    proving()
     server()

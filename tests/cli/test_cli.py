@@ -135,9 +135,11 @@ def test_all_on_closes_every_switch() -> None:
         ((), 2, "required"),
     ],
 )
-def test_wrong_use(arguments: tuple[str | Path, ...], code: int, message: str) -> None:
+def test_wrong_use(
+    arguments: tuple[str | Path, ...], code: int, message: str, tmp_path: Path
+) -> None:
     if arguments and arguments[0] == "serve" and "--db" not in arguments:
-        arguments = (*arguments, "--db", "/tmp/ready-trail-unused/x.db")
+        arguments = (*arguments, "--db", tmp_path / "x.db")
     done = run(*arguments)
     assert (done.returncode, "Traceback" in done.stderr) == (code, False)
     assert message in done.stderr

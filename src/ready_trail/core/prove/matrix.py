@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ready_trail.core.faults import Fault, Series
 from ready_trail.core.instruments import INSTRUMENTS
 from ready_trail.core.instruments.lamp import LAMP_W
 from ready_trail.core.instruments.load import LOAD_A
@@ -87,7 +88,8 @@ def _filled(
     networks: list[Network],
     owner: list[int],
 ) -> Matrix:
-    read = readings_of(bench, tests, [bench.sound, *networks])
+    series = ["", *(_series(rung) for c in found for rung in c.rungs)]
+    read = readings_of(bench, tests, [bench.sound, *networks], series=series)
     drawn = [bench.drawn(seed) for seed in range(SAMPLES)]
     sample = readings_of(bench, tests, [n for n, _ in drawn], [v for _, v in drawn])
     middle = np.where(np.isfinite(read[0]), read[0], np.nanmedian(sample, axis=0))
@@ -137,8 +139,12 @@ def readings_of(
     tests: Sequence[Test],
     networks: list[Network],
     offset_v: list[float] | None = None,
+    series: Sequence[str] = (),
 ) -> Floats:
-    """Return what each test reads in each vehicle: (vehicle, test), on the instruments' scales."""
+    """Return what each test reads in each vehicle: (vehicle, test), on the instruments' scales.
+
+    ``series`` may name for each the one joint in which it differs from the first.
+    """
     batch = bench.batch(networks, offset_v)
     made = np.full((len(networks), len(tests)), np.nan)
     blown: NDArray[np.bool_] | None = None
@@ -151,7 +157,7 @@ def readings_of(
             for i in columns:
                 made[:, i] = _passive(batch, tests[i], ohms)
             continue
-        solved = batch.solve(setting.state, blown)
+        solved = batch.solve(setting.state, blown, series)
         if blown is None:
             blown = solved.blown  # what blows when it is first switched on stays blown
             sound_eye = _sound_eye(bench, tests, setting)
@@ -161,6 +167,12 @@ def readings_of(
             else:
                 made[:, i] = _live(batch, tests[i], solved, sound_eye)
     return made
+
+
+def _series(faults: tuple[Fault, ...]) -> str:
+    """The element that a fault puts a resistance beside, if that is all of it."""
+    only = faults[0] if len(faults) == 1 else None
+    return only.element if isinstance(only, Series) else ""
 
 
 def _lit(
