@@ -12,6 +12,7 @@ from ready_trail.core.edits import RemoveSupply, apply
 from ready_trail.core.kinds.base import node_of
 from ready_trail.core.solver import solve
 from ready_trail.core.states import VehicleState
+from ready_trail.core.supply.starts import best_start, starts_for
 from ready_trail.formats.job_json import read_job
 from support import CATALOGUE, DEMO_DIR, burning, table_of
 
@@ -344,6 +345,17 @@ def test_a_kit_of_two_leads_is_cut_for_both_lamps_and_tried_on_the_bench() -> No
     assert "Left lamp" in bench.title
     relays = [p for p in build_of(job, CATALOGUE).parts if p.key == "relay-mini-sealed"]
     assert relays == [] or relays[0].need <= 1  # what the kit brings is not bought
+
+
+def test_a_cut_wire_is_offered_as_a_start_with_why_and_never_taken_by_itself() -> None:
+    whole = made("cut_factory_wire").job
+    job, accessory = whole.model_copy(update={"circuits": ()}), whole.accessories[0]
+    cut = next(p for p in job.points if p.is_a.is_cut)
+    offered = {s.channel.point: s for s in starts_for(job, accessory)}
+    assert "factory fuse stays" in offered[cut.id].why
+    assert best_start(job, accessory).point != cut.id
+    large = accessory.model_copy(update={"watts": 900.0, "amps": None})
+    assert cut.id not in {s.channel.point for s in starts_for(job, large)}
 
 
 def test_every_file_is_a_case() -> None:

@@ -13,6 +13,9 @@ from ready_trail.core.supply.tree import Tree
 SMALL_A = 10.0
 """Up to here a load behind a point that already follows the key needs no relay (house)."""
 
+CUT_RATIO = 0.8
+"""Share of its factory fuse that a cut wire is asked to carry (trade)."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Start:
@@ -75,6 +78,11 @@ def _at(point: Point, accessory: Accessory, tree: Tree, currents: Currents) -> S
     if point.positions and position is None:
         return None
     amps = sum(load_currents_a((accessory,), nominal_v))
+    if point.is_a.is_cut:
+        fits = point.fuse_a is not None and amps <= CUT_RATIO * point.fuse_a
+        why = "The factory fuse stays; a relay of ours stands in front of what it fed."
+        at_cut = Channel(point=point.id, position=position or "")
+        return Start(channel=at_cut, name=point.name, rank=60, why=why) if fits else None
     waking, use = tree.waking(point.id), accessory.use
     if waking.sleeps and not waking.gives(use):
         return None
