@@ -224,7 +224,7 @@ class Batch:
         if blown is not None:
             open_ |= blown
         if self.limited:
-            return self._one_by_one(state, open_)
+            return self._one_by_one(state, open_, series)
         first = self._steady(state, np.zeros(1, dtype=np.intp), open_)
         volts = np.repeat(first[0], self.count, axis=0)
         amps = np.repeat(first[1], self.count, axis=0)
@@ -419,32 +419,46 @@ class Batch:
                 made[:, w] = np.where(np.abs(flows) > np.abs(made[:, w]), flows, made[:, w])
         return made
 
-    def _one_by_one(self, state: VehicleState, open_: NDArray[np.bool_]) -> Solved:
+    def _one_by_one(
+        self, state: VehicleState, open_: NDArray[np.bool_], series: Sequence[str]
+    ) -> Solved:
         """The same by the solver: converters and chargers settle on their limits there."""
         volts = np.zeros((self.count, self.size + 1))
         sure = np.ones(self.count, dtype=bool)
-        for v, network in enumerate(self.networks):
-            for _ in range(_FUSE_MOST):
-                gone = {f.element for f, o in zip(self._fuses, open_[v], strict=True) if o}
-                source_v = state.source_v(self.nominal_v) + float(self._offset_v[v])
-                own = replace(state, emf_v=source_v)
-                try:
-                    point = solve(_metered(network, gone, self._terminals, self.index), own)
-                except NotConvergedError:
-                    sure[v] = False
-                    break
-                volts[v, :-1] = [point.node_v.get(n, 0.0) for n in self.index]
-                sure[v] = not point.chatter
-                opening = [
-                    (f.read(point).slowest_s, i)
-                    for i, f in enumerate(self._fuses)
-                    if not open_[v, i] and f.read(point).slowest_s < OPENS_WITHIN_S
-                ]
-                if not opening:
-                    break
-                open_[v, min(opening)[1]] = True
+        volts[0], sure[0] = self._alone(state, 0, open_)
+        differs = self._differing(series, volts[0], open_)
+        still = np.setdiff1d(np.arange(self.count), differs)
+        volts[still], sure[still] = volts[0], sure[0]
+        for v in differs:
+            if v:
+                volts[v], sure[v] = self._alone(state, int(v), open_)
         sure &= ~self._beyond(volts)
-        return Solved(volts, self._wire_amps(volts), sure, open_)
+        wire_a = self._wire_amps(volts)
+        wire_a[still] = wire_a[0]
+        return Solved(volts, wire_a, sure, open_)
+
+    def _alone(self, state: VehicleState, v: int, open_: NDArray[np.bool_]) -> tuple[Floats, bool]:
+        """Volts of one vehicle by the solver, its fuses played out, and whether they are steady."""
+        volts, sure = np.zeros(self.size + 1), True
+        own = replace(state, emf_v=state.source_v(self.nominal_v) + float(self._offset_v[v]))
+        for _ in range(_FUSE_MOST):
+            gone = {f.element for f, o in zip(self._fuses, open_[v], strict=True) if o}
+            network = _metered(self.networks[v], gone, self._terminals, self.index)
+            try:
+                point = solve(network, own)
+            except NotConvergedError:
+                return volts, False
+            volts[:-1] = [point.node_v.get(n, 0.0) for n in self.index]
+            sure = not point.chatter
+            opening = [
+                (f.read(point).slowest_s, i)
+                for i, f in enumerate(self._fuses)
+                if not open_[v, i] and f.read(point).slowest_s < OPENS_WITHIN_S
+            ]
+            if not opening:
+                break
+            open_[v, min(opening)[1]] = True
+        return volts, sure
 
     def passive(self, state: VehicleState) -> Floats:
         """Return what a small current meets with the power away: (vehicle, node, node). [Ω]
