@@ -111,6 +111,17 @@ def test_ohms_are_taken_once_the_power_is_said_to_be_away(
     assert [(f.value, f.verdict) for f in kept(database)] == [(0.1, "pass"), (None, "skipped")]
 
 
+def test_every_kind_of_test_takes_its_reading(planned: TestClient, database: Path) -> None:
+    first = {t.kind: t for t in PLAN.tests}
+    for kind, test in first.items():
+        value = "12" if test.instrument != "eye" else "on"
+        fields = form(f"kind-{kind.replace('_', '-')}", test.key, value=value, away="on")
+        assert planned.post(f"{PAGE}/read", data=fields).status_code == 200, kind
+    assert {f.test.partition(":")[0] for f in kept(database)} == set(first)
+    warm = next(f for f in kept(database) if f.instrument == "warmth")
+    assert (warm.value, warm.verdict) == (12.0, "pass")
+
+
 def sent(key: str, test: str, value: str, **more: Any) -> dict[str, Any]:
     made = {"key": f"a-key-{key}", "circuit": CIRCUIT, "test": test, "value": value}
     return made | {"at": "2026-11-29T10:00:00Z"} | more

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
@@ -26,15 +25,13 @@ from ready_trail.core.build.progress import Tick, progress_of
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.drawing.label_sheet import LabelPage, label_pages
 from ready_trail.formats.build_csv import cut_list_csv, order_csv
-from ready_trail.formats.errors import FileRefusedError
-from ready_trail.formats.limits import require_modest_text
 from ready_trail.formats.saying import Saying, saying_of
 from ready_trail.store import jobs, shelf, ticks
 from ready_trail.store.db import transaction
 from ready_trail.store.vehicles import list_vehicles, vehicle_of
 from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
 from ready_trail.web.documents import download
-from ready_trail.web.fields import FieldsRefusedError, build, whole_number
+from ready_trail.web.fields import FieldsRefusedError, build, listed_of, whole_number
 from ready_trail.web.pages.build import (
     built,
     facts_of,
@@ -151,12 +148,9 @@ def take_ticks(
     forgets no other. 422 where none of them could be taken.
     """
     try:
-        require_modest_text(body)
-        listed = json.loads(body)
-        if not isinstance(listed, list) or len(listed) > TICKS_MOST:
-            raise ValueError(f"a list of {TICKS_MOST} at most is expected")
-    except (ValueError, RecursionError, FileRefusedError) as error:
-        words = f"These ticks cannot be read: {str(error)[:200]}."
+        listed = listed_of(body, TICKS_MOST)
+    except ValueError as error:
+        words = f"These ticks cannot be read: {error}."
         return JSONResponse({"words": words, "taken": [], "refused": {}}, status_code=422)
     sent, refused = _readable(listed)
     shell = _shell(conn, job_id)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
@@ -23,7 +22,6 @@ from ready_trail.core.prove.progress import Reading, mended
 from ready_trail.core.prove.records import Test
 from ready_trail.core.prove.verdict import expected_words, judge
 from ready_trail.formats.errors import FileRefusedError
-from ready_trail.formats.limits import require_modest_text
 from ready_trail.formats.readings_csv import LoggedRow, read_log, record_csv, record_json
 from ready_trail.store import jobs, readings, shelf, vehicles, works
 from ready_trail.store.db import transaction
@@ -32,7 +30,7 @@ from ready_trail.store.vehicles import StoredVehicle
 from ready_trail.web import meter
 from ready_trail.web.context import Conn, Form, JobId, RawBody, Upload, go, page
 from ready_trail.web.documents import download
-from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.fields import FieldsRefusedError, listed_of
 from ready_trail.web.pages.build import minutes_words
 from ready_trail.web.pages.prove import (
     by_place,
@@ -439,12 +437,9 @@ def take_readings(
     The answer names those that were ``taken`` and those that are ``refused``, with why.
     """
     try:
-        require_modest_text(body)
-        listed = json.loads(body)
-        if not isinstance(listed, list) or len(listed) > READINGS_MOST:
-            raise ValueError(f"a list of {READINGS_MOST} at most is expected")
-    except (ValueError, RecursionError, FileRefusedError) as error:
-        words = f"These readings cannot be read: {str(error)[:200]}."
+        listed = listed_of(body, READINGS_MOST)
+    except ValueError as error:
+        words = f"These readings cannot be read: {error}."
         return JSONResponse({"words": words, "taken": [], "refused": {}}, status_code=422)
     shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
     late_s = clock_off_s(request.headers.get("x-device-time", ""))

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.prove.bench import Bench
-from ready_trail.core.prove.records import Probe, Setting, Stage, Test
+from ready_trail.core.prove.records import Band, Probe, Setting, Stage, Test
 
 NEVER = "Never bridge a fuse, never fit a bigger one to stop it blowing."
 STOP = "Extinguisher at hand; stop at smell, smoke or warmth."
@@ -47,6 +47,40 @@ def between(
         look=look,
         caution=caution,
         why=why,
+    )
+
+
+def on_wire(
+    bench: Bench,
+    kind: str,
+    stage: Stage,
+    title: str,
+    wire: Wire,
+    setting: Setting,
+    where: str,
+    *,
+    instrument: str = "clamp",
+    minutes: float = 0.7,
+    caution: str = "",
+    why: str = "",
+    band: Band = Band(),  # noqa: B008 - it is frozen
+) -> Test:
+    """Return a test at one wire."""
+    return Test(
+        key=f"{kind}:{instrument}:{wire.label}@{setting.key}",
+        circuit_id=bench.made.circuit.id,
+        stage=stage,
+        kind=kind,
+        title=title,
+        where=where,
+        setting=setting,
+        instrument=instrument,
+        probe=Probe(wire=wire.label),
+        minutes=minutes,
+        look=wire.label,
+        caution=caution,
+        why=why,
+        band=band,
     )
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.prove.bench import Bench
-from ready_trail.core.prove.kinds.base import own_wires
-from ready_trail.core.prove.records import Probe, Test
+from ready_trail.core.prove.kinds.base import on_wire, own_wires
+from ready_trail.core.prove.records import Test
 
 
 def tests(bench: Bench) -> Iterator[Test]:
@@ -14,17 +14,14 @@ def tests(bench: Bench) -> Iterator[Test]:
     wire = next((w for w in own_wires(bench) if w.label in bench.made.out), None)
     if wire is None:
         return
-    yield Test(
-        key=f"parked:clamp:{wire.label}@{bench.parked.key}",
-        circuit_id=bench.made.circuit.id,
-        stage="parked",
-        kind="parked",
-        title="Current that still flows",
-        where=f"round {wire.label}, alone",
-        setting=bench.parked,
-        instrument="clamp",
-        probe=Probe(wire=wire.label),
+    yield on_wire(
+        bench,
+        "parked",
+        "parked",
+        "Current that still flows",
+        wire,
+        bench.parked,
+        f"round {wire.label}, alone",
         minutes=1.0,
-        look=wire.label,
         why="What stays on empties the battery.",
     )

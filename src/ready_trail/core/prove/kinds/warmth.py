@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.prove.bench import Bench
-from ready_trail.core.prove.kinds.base import own_wires
-from ready_trail.core.prove.records import Band, Probe, Test
+from ready_trail.core.prove.kinds.base import on_wire, own_wires
+from ready_trail.core.prove.records import Band, Test
 
 MOST_K = 30.0
 """Over the air around (house)."""
@@ -19,18 +19,16 @@ def tests(bench: Bench) -> Iterator[Test]:
     if not heavy or not bench.made.accessories:
         return
     wire = max(heavy, key=lambda w: sum(1 for j in (w.start_joint, w.end_joint) if j))
-    yield Test(
-        key=f"warmth:{wire.label}@{bench.working.key}",
-        circuit_id=bench.made.circuit.id,
-        stage="warm",
-        kind="warmth",
-        title="Warmest joint, holder and relay",
-        where=f"along {', '.join(w.label for w in heavy)}, over the air around",
-        setting=bench.working,
+    yield on_wire(
+        bench,
+        "warmth",
+        "warm",
+        "Warmest joint, holder and relay",
+        wire,
+        bench.working,
+        f"along {', '.join(w.label for w in heavy)}, over the air around",
         instrument="warmth",
-        probe=Probe(wire=wire.label),
         minutes=10.0,
-        look=wire.label,
         caution="Hands off what may be hot; nobody under the vehicle.",
         why="A joint that gets warm loses volts, and gets worse.",
         band=Band(most=MOST_K),
