@@ -295,6 +295,7 @@ class CircuitView:
     more: tuple[TestView, ...]
     looks: tuple[TestView, ...]
     current: TestView | None
+    place: str
     bar: Bar | None
     trail: Trail | None
     causes: tuple[CauseView, ...]
@@ -318,8 +319,7 @@ def by_place(
             continue
         proof = proof_of(plan, readings)
         for test in plan.must:
-            zone = _zone(circuit.installation, test)
-            label = shell.catalogue.zones[zone].label if zone else "At the battery"
+            label = _place(shell, circuit, test)
             view = TestView(
                 test=test,
                 stand=proof.stands[test.key],
@@ -328,6 +328,12 @@ def by_place(
             )
             found.setdefault(label, []).append(PlacedTest(circuit=circuit, view=view))
     return tuple((label, tuple(tests)) for label, tests in found.items())
+
+
+def _place(shell: Shell, circuit: CircuitDesign, test: Test) -> str:
+    """Where a test is read, in words."""
+    zone = _zone(circuit.installation, test) if circuit.installation is not None else ""
+    return shell.catalogue.zones[zone].label if zone else "At the battery"
 
 
 def _zone(installed: Installation, test: Test) -> str:
@@ -381,6 +387,7 @@ def circuit_view(
         more=tuple(v for v in views.values() if not v.test.must),
         looks=tuple(v for v in views.values() if v.test.instrument == "eye"),
         current=current,
+        place=_place(shell, made, current.test) if current is not None else "",
         bar=_bar(current) if current is not None else None,
         trail=draw_trail(made, shell.catalogue),
         causes=causes,
