@@ -148,6 +148,18 @@ def test_a_queue_is_taken_what_cannot_be_is_refused_by_its_key(
     assert planned.post(f"/jobs/{JOB}/readings", content=b"[").status_code == 422
 
 
+def test_two_phones_on_one_test_lose_nothing_and_the_later_one_counts(
+    planned: TestClient, database: Path
+) -> None:
+    test = volts_test()
+    for key, value, who in (("mine", "9.9", "Ada"), ("hers", "12.0", "Bo"), ("mine", "9.9", "Ada")):
+        planned.post(f"/jobs/{JOB}/readings", json=[sent(key, test.key, value, who=who)])
+    assert [(f.value, f.who) for f in kept(database)] == [(9.9, "Ada"), (12.0, "Bo")]
+    page = planned.get(PAGE, params={"test": test.key}).text
+    assert "verdict-pass" in page
+    assert 'class="causes"' not in page
+
+
 def test_a_reading_of_a_circuit_that_was_removed_is_kept_and_said(
     planned: TestClient, database: Path
 ) -> None:
