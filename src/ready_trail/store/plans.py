@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
 
 from ready_trail.store.db import utc_now
 
@@ -11,7 +10,7 @@ KEPT_MOST = 160
 """So many circuits' plans are kept, those made last."""
 
 _GET = "SELECT arrays FROM plan WHERE digest = :digest"
-_HAS = "SELECT digest FROM plan WHERE digest = :digest"
+_HAS = "SELECT 1 FROM plan WHERE digest = :digest"
 _PUT = """
 INSERT INTO plan (digest, arrays, made_at) VALUES (:digest, :arrays, :now)
 ON CONFLICT (digest) DO UPDATE SET arrays = excluded.arrays, made_at = excluded.made_at
@@ -27,9 +26,9 @@ def get_plan(conn: sqlite3.Connection, digest: str) -> bytes | None:
     return None if row is None else bytes(row["arrays"])
 
 
-def known_plans(conn: sqlite3.Connection, digests: Sequence[str]) -> frozenset[str]:
-    """Return which of some digests something is kept under."""
-    return frozenset(d for d in digests if conn.execute(_HAS, {"digest": d}).fetchone())
+def has_plan(conn: sqlite3.Connection, digest: str) -> bool:
+    """Return whether something is kept under a digest."""
+    return conn.execute(_HAS, {"digest": digest}).fetchone() is not None
 
 
 def put_plan(conn: sqlite3.Connection, digest: str, arrays: bytes) -> None:

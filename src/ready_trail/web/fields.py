@@ -6,7 +6,6 @@ in the document: ``use.switch``, ``run.0.length_m``.
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
@@ -16,8 +15,6 @@ from pydantic import BaseModel, ValidationError
 
 from ready_trail.core.job.plain import plain_errors
 from ready_trail.core.measures import as_figure
-from ready_trail.formats.errors import FileRefusedError
-from ready_trail.formats.limits import require_modest_text
 
 M = TypeVar("M", bound=BaseModel)
 _DEEPEST = 8
@@ -95,18 +92,6 @@ def rows(value: Any) -> list[dict[str, Any]]:
 def mapping(value: Any) -> dict[str, Any]:
     """Return a group of fields as posted; anything else is an empty group."""
     return dict(value) if isinstance(value, dict) else {}
-
-
-def listed_of(body: bytes, most: int) -> list[Any]:
-    """Return the list that a device sent of what it kept. Raises ValueError, with words."""
-    try:
-        require_modest_text(body)
-        listed = json.loads(body)
-    except (ValueError, RecursionError, FileRefusedError) as error:
-        raise ValueError(str(error)[:200]) from error
-    if not isinstance(listed, list) or len(listed) > most:
-        raise ValueError(f"a list of {most} at most is expected")
-    return listed
 
 
 def whole_number(text: object) -> int | None:

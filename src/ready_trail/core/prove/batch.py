@@ -232,7 +232,7 @@ class Batch:
         differs = self._differing(series, first[0][0], open_)
         volts[differs], amps[differs], sure[differs] = self._steady(state, differs, open_)
         for _ in range(_FUSE_MOST):
-            opening = self._opening(volts, amps, open_)
+            opening = self._opening(volts, open_)
             rows = np.flatnonzero(opening >= 0)
             if not rows.size:
                 break
@@ -379,7 +379,7 @@ class Batch:
             after[:, c] = (pull_v >= pull[rows]) | held
         return after
 
-    def _opening(self, volts: Floats, amps: Floats, open_: NDArray[np.bool_]) -> Ints:
+    def _opening(self, volts: Floats, open_: NDArray[np.bool_]) -> Ints:
         """Which fuse of each vehicle opens first, and soon; -1 where none does."""
         first = np.full(self.count, -1, dtype=np.intp)
         soonest = np.full(self.count, OPENS_WITHIN_S)

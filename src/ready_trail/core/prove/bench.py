@@ -64,12 +64,13 @@ class Bench:
         )
         volts = (CHARGING_V if charging else REST_V) * self.nominal_v / 12.0
         state = working_state(self.design.plan, self.made.circuit, emf_v=volts)
-        return Setting(state=state)
+        return Setting(state=state, idling=charging)
 
     @cached_property
     def resting(self) -> Setting:
         """The setting in which it should be off: its switch open, or the key out."""
-        return Setting(state=self._plain(resting_state(self.design, self.made)))
+        state = self._plain(resting_state(self.design, self.made))
+        return Setting(state=state, idling=self.working.idling)
 
     @cached_property
     def parked(self) -> Setting:
@@ -88,7 +89,7 @@ class Bench:
         if any(isinstance(e, SwitchContact) and e.closed.lights for e in self.sound.elements):
             states += [replace(working, lights=lights) for lights in LIGHT_STATES]
         return tuple(
-            Setting(state=s)
+            Setting(state=s, idling=self.working.idling)
             for s in dict.fromkeys(states)
             if s not in known and s.key != "cranking"
         )

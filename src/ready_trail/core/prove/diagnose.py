@@ -33,7 +33,6 @@ class Cause:
     key: str
     share: float
     reads: Floats
-    row: Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,17 +97,14 @@ def rank(matrix: Matrix, taken: Sequence[tuple[int, float]]) -> Ranking:
     post /= post.sum()
     shares = np.zeros(len(matrix.candidates) + 1)
     np.add.at(shares, owner, post)
-    full_a, full_b = a, b
-    rows = full_a + t[:, None] * (full_b - full_a)
+    rows = a + t[:, None] * (b - a)
     order = np.argsort(-shares)
     causes = []
     for c in order[:12]:
         mine = np.flatnonzero(owner == c)
         best = mine[np.argmax(post[mine])]
         key = NOTHING if c == len(matrix.candidates) else matrix.candidates[c].key
-        causes.append(
-            Cause(key=key, share=float(shares[c]), reads=rows[best, columns], row=rows[best])
-        )
+        causes.append(Cause(key=key, share=float(shares[c]), reads=rows[best, columns]))
     count = len(taken)
     fits = not count or bool(distance[np.argmax(post)] < count + 5.0 * (1.0 + (2.0 * count) ** 0.5))
     return Ranking(

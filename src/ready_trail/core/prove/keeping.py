@@ -18,7 +18,7 @@ from ready_trail.core.prove.matrix import Matrix, kept_candidates, unique
 from ready_trail.core.prove.plan import Plan
 from ready_trail.core.prove.records import Band
 
-VERSION = "5"
+VERSION = "6"
 """Goes up whenever a plan is reckoned otherwise, so that kept ones are not taken for it."""
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,13 +43,10 @@ class Proposal:
     outcomes: tuple[Outcome, ...]
 
 
-def propose(
-    matrix: Matrix, ranking: Ranking, taken: Sequence[int], without: Collection[str] = ()
-) -> Proposal | None:
+def propose(matrix: Matrix, ranking: Ranking, taken: Sequence[int]) -> Proposal | None:
     """Return the best next reading, or None where none tells anything.
 
-    ``taken`` are the columns read so far, the last one last; ``without`` names instruments that
-    are not there.
+    ``taken`` are the columns read so far, the last one last.
     """
     order = np.argsort(-ranking.weights)
     upto = int(np.searchsorted(np.cumsum(ranking.weights[order]), _PLAYED_SHARE)) + 1
@@ -60,7 +57,7 @@ def propose(
     before = [matrix.tests[c] for c in taken]
     best: tuple[float, int, float, float] | None = None
     for column, test in enumerate(matrix.tests):
-        if column in taken or test.band.most is not None or test.instrument in without:
+        if column in taken or test.band.most is not None:
             continue
         bits = _bits(rows[:, column], float(matrix.sigma[column]), weights, owners)
         minutes = _minutes(test, before)

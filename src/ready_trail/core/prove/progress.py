@@ -101,9 +101,7 @@ def proof_of(plan: Plan, readings: Sequence[Reading]) -> Proof:
         must_done=sum(stands[t.key].standing != "skipped" for t in done),
         must_total=len(plan.must),
         minutes_left=walk_minutes(left),
-        gone=tuple(
-            r for k, r in latest.items() if k not in stands and not k.startswith(f"{MENDED}:")
-        ),
+        gone=tuple(r for k, r in latest.items() if k not in stands and not is_mended(r)),
     )
 
 
@@ -122,6 +120,11 @@ def mended(circuit_id: str, cause: str, words: str, who: str, at: str) -> Readin
     )
 
 
+def is_mended(reading: Reading) -> bool:
+    """Return whether a fact is that something was mended."""
+    return reading.test.startswith(f"{MENDED}:")
+
+
 def _latest(plan: Plan, readings: Sequence[Reading]) -> dict[str, Reading]:
     """The last reading of each test of a circuit, in the order in which they were taken."""
     latest: dict[str, Reading] = {}
@@ -135,7 +138,7 @@ def _latest(plan: Plan, readings: Sequence[Reading]) -> dict[str, Reading]:
 def _since_mended(plan: Plan, readings: Sequence[Reading]) -> Sequence[Reading]:
     """A circuit's readings since something was last mended in it."""
     own = [r for r in readings if r.circuit_id == plan.circuit_id]
-    ends = [i for i, r in enumerate(own) if r.test.startswith(f"{MENDED}:")]
+    ends = [i for i, r in enumerate(own) if is_mended(r)]
     return own[ends[-1] + 1 :] if ends else own
 
 

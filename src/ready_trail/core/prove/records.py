@@ -24,11 +24,13 @@ STAGE_WORDS: dict[Stage, str] = {
 class Setting:
     """A vehicle as it is set for a reading: its state, and whether there is power at all.
 
-    Without power the battery's negative is off and every fuse is out.
+    Without power the battery's negative is off and every fuse is out; ``idling`` tells that the
+    engine runs, and charges.
     """
 
     state: VehicleState
     power: bool = True
+    idling: bool = False
 
     @property
     def key(self) -> str:
@@ -37,7 +39,8 @@ class Setting:
         on = "+".join(sorted(s.on)) or "-"
         live = "+".join(sorted(s.signals)) or "-"
         volts = "" if s.emf_v is None else f"{s.emf_v:.1f}"
-        return "|".join(("on" if self.power else "away", s.key, s.lights, on, live, volts))
+        how = "idle" if self.idling else "on" if self.power else "away"
+        return "|".join((how, s.key, s.lights, on, live, volts))
 
     @property
     def words(self) -> str:
@@ -50,7 +53,8 @@ class Setting:
         if s.lights != "off":
             parts.append(f"{s.lights} {'beam' if s.lights in ('low', 'high') else 'lights'} on")
         parts += [f"{name} on" for name in sorted(s.on)]
-        parts += [f"{name} live" for name in sorted(s.signals)]
+        parts += [f"{name} live" for name in sorted(s.signals - {"charging"})]
+        parts += ["engine at idle"] if self.idling or "charging" in s.signals else []
         return ", ".join(parts)
 
 
@@ -85,7 +89,7 @@ class Test:
     """One reading to take of a circuit.
 
     ``must`` marks the cheapest set that shows every single fault; ``look`` names the wire or
-    device whose row of the drawing is shown, ``after`` the test that has to come first.
+    device that the drawing marks.
     """
 
     __test__ = False

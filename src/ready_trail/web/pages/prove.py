@@ -5,8 +5,9 @@ from __future__ import annotations
 import hashlib
 import sqlite3
 from collections import OrderedDict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from threading import Lock
 from uuid import uuid4
@@ -16,7 +17,7 @@ from ready_trail.core.design import design
 from ready_trail.core.installation import Installation
 from ready_trail.core.instruments import INSTRUMENTS, Instrument
 from ready_trail.core.job import Job
-from ready_trail.core.outcome import CircuitDesign
+from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.prove.bench import bench_of
 from ready_trail.core.prove.diagnose import SURE, Ranking, apart, rank
 from ready_trail.core.prove.free import BY, KIND, points, settings, with_free
@@ -25,19 +26,19 @@ from ready_trail.core.prove.matrix import PASS_SIGMA
 from ready_trail.core.prove.next_reading import Proposal, propose
 from ready_trail.core.prove.pairs import pairs
 from ready_trail.core.prove.plan import Plan, plan_of
-from ready_trail.core.prove.progress import MENDED, Proof, Reading, Stand, evidence, proof_of
+from ready_trail.core.prove.progress import Proof, Reading, Stand, evidence, is_mended, proof_of
 from ready_trail.core.prove.records import NOTHING, STAGE_WORDS, STAGES, Test
-from ready_trail.core.prove.verdict import expected_words, limits
+from ready_trail.core.prove.verdict import expected_words
 from ready_trail.drawing.scene import Trail
 from ready_trail.drawing.trail import draw_trail
 from ready_trail.store import plans
-from ready_trail.store.db import connect, transaction
+from ready_trail.store.db import transaction
 from ready_trail.store.jobs import StoredJob
 from ready_trail.store.works import Work
 from ready_trail.web.pages.shell import Shell
 from ready_trail.web.work import Made, Report, start
 
-_KEPT = 40
+_PLANS_MOST = 60
 _plans: OrderedDict[tuple[str, str], Plan] = OrderedDict()
 _lock = Lock()
 
@@ -45,31 +46,48 @@ SHOWN_LEAST, SHOWN_MOST = 0.02, 5
 """A cause with a smaller share is not shown, nor are more."""
 
 
-def digests(shell: Shell) -> dict[str, str]:
-    """Return what each circuit's plan is kept under; without those that could not be wired."""
-    benches = {c.circuit.id: bench_of(shell.design, c.circuit.id) for c in shell.design.circuits}
-    return {i: digest_of(b) for i, b in benches.items() if b is not None}
+@lru_cache(maxsize=8)
+def _digests(made: Design) -> dict[str, str]:
+    """What each circuit's plan of a design is kept under, as far as anybody asked."""
+    return {}
 
 
-def known_plan(conn: sqlite3.Connection, shell: Shell, circuit_id: str) -> Plan | None:
-    """Return a circuit's plan if it has been reckoned, as it is kept."""
-    bench = bench_of(shell.design, circuit_id)
-    if bench is None:
-        return None
-    key = digest_of(bench), circuit_id
+def digest(shell: Shell, circuit_id: str) -> str:
+    """Return what a circuit's plan is kept under; empty where it could not be wired."""
+    known = _digests(shell.design)
+    if circuit_id not in known:
+        bench = bench_of(shell.design, circuit_id)
+        known[circuit_id] = digest_of(bench) if bench is not None else ""
+    return known[circuit_id]
+
+
+def _kept(key: tuple[str, str], make: Callable[[], Plan | None]) -> Plan | None:
+    """A plan as this process has it, or as it is made; those used last stay."""
     with _lock:
         known = _plans.get(key)
         if known is not None:
             _plans.move_to_end(key)
             return known
-    data = plans.get_plan(conn, key[0])
-    found = from_bytes(shell.design, circuit_id, data) if data is not None else None
+    found = make()
     if found is not None:
         with _lock:
             _plans[key] = found
-            while len(_plans) > _KEPT:
+            while len(_plans) > _PLANS_MOST:
                 _plans.popitem(last=False)
     return found
+
+
+def known_plan(conn: sqlite3.Connection, shell: Shell, circuit_id: str) -> Plan | None:
+    """Return a circuit's plan if it has been reckoned, as it is kept."""
+    under = digest(shell, circuit_id)
+    if not under:
+        return None
+
+    def stored() -> Plan | None:
+        data = plans.get_plan(conn, under)
+        return from_bytes(shell.design, circuit_id, data) if data is not None else None
+
+    return _kept((under, circuit_id), stored)
 
 
 def plan_with(
@@ -80,24 +98,16 @@ def plan_with(
     free = tuple(sorted({k for k in keys if k.startswith(f"{KIND}:")}))
     if plan is None or not free:
         return plan
-    bench = bench_of(shell.design, circuit_id)
-    key = (f"{digest_of(bench) if bench is not None else ''}{free}", circuit_id)
-    with _lock:
-        known = _plans.get(key)
-    if known is not None:
-        return known
-    found = with_free(shell.design, plan, free)
-    with _lock:
-        _plans[key] = found
-    return found
+    key = (f"{digest(shell, circuit_id)}{free}", circuit_id)
+    return _kept(key, lambda: with_free(shell.design, plan, free))
 
 
-def start_plans(database: Path, stored: StoredJob, first: str = "") -> Work:
-    """Start reckoning the plans that are not there yet, one circuit's first; or what runs already.
+def start_plans(database: Path, stored: StoredJob, only: str = "") -> Work:
+    """Start reckoning the plans that are not there yet, or one circuit's alone; or what runs.
 
     Raises TooMuchWorkError.
     """
-    facts = f"prove {VERSION} {first} {stored.job.model_dump_json()} {stored.figures!r}"
+    facts = f"prove {VERSION} {only} {stored.job.model_dump_json()} {stored.figures!r}"
     key = hashlib.sha256(facts.encode()).hexdigest()
 
     def begun(key: str) -> Work:
@@ -106,10 +116,9 @@ def start_plans(database: Path, stored: StoredJob, first: str = "") -> Work:
             key,
             "The plan of tests",
             make_plans,
-            database,
             stored.job.model_dump_json(),
             stored.figures,
-            first,
+            only,
         )
 
     work = begun(key)
@@ -119,33 +128,25 @@ def start_plans(database: Path, stored: StoredJob, first: str = "") -> Work:
 
 
 def make_plans(
-    _: sqlite3.Connection,
-    database: Path,
+    conn: sqlite3.Connection,
     document: str,
     figures: tuple[Figure, ...],
-    first: str,
+    only: str,
     *,
     report: Report,
 ) -> Made:
     """Reckon every circuit's plan that is not kept yet: in the process."""
     made = design(Job.model_validate_json(document), catalogue_with(figures))
-    order = [c for c in made.circuits if first in ("", c.circuit.id)]
-    conn = connect(database)
-    try:
-        for at, circuit in enumerate(order):
-            report(at, len(order), circuit.circuit.name)
-            bench = bench_of(made, circuit.circuit.id)
-            if bench is None:
-                continue
-            digest = digest_of(bench)
-            if plans.known_plans(conn, [digest]):
-                continue
-            plan = plan_of(made, circuit.circuit.id)
-            if plan is not None:
-                with transaction(conn):
-                    plans.put_plan(conn, digest, to_bytes(plan))
-    finally:
-        conn.close()
+    order = [c for c in made.circuits if only in ("", c.circuit.id)]
+    for at, circuit in enumerate(order):
+        report(at, len(order), circuit.circuit.name)
+        bench = bench_of(made, circuit.circuit.id)
+        if bench is None or plans.has_plan(conn, digest_of(bench)):
+            continue
+        plan = plan_of(made, circuit.circuit.id)
+        if plan is not None:
+            with transaction(conn):
+                plans.put_plan(conn, digest_of(bench), to_bytes(plan))
     return Made()
 
 
@@ -418,7 +419,7 @@ def _only_once(plan: Plan, readings: Sequence[Reading]) -> bool:
     """Whether the one test that fails was read once alone: it is read again first."""
     own = [r for r in readings if r.circuit_id == plan.circuit_id]
     failing = [r.test for r in own if r.verdict == "fail"]
-    return len(failing) == 1 and not any(r.test.startswith(MENDED) for r in own)
+    return len(failing) == 1 and not any(is_mended(r) for r in own)
 
 
 def _next_open(
@@ -522,6 +523,3 @@ def _bar(view: TestView) -> Bar | None:
         watch_high=at(middle + 5 * sigma),
         at=at(instrument.scale(value)) if value is not None else None,
     )
-
-
-__all__ = ["CircuitView", "ProveView", "circuit_view", "digests", "known_plan", "limits"]

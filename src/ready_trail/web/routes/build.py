@@ -16,7 +16,6 @@ from pydantic import (
     StringConstraints,
     TypeAdapter,
     ValidationError,
-    field_validator,
 )
 from starlette.responses import JSONResponse, Response
 
@@ -31,7 +30,7 @@ from ready_trail.store.db import transaction
 from ready_trail.store.vehicles import list_vehicles, vehicle_of
 from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
 from ready_trail.web.documents import download
-from ready_trail.web.fields import FieldsRefusedError, build, listed_of, whole_number
+from ready_trail.web.fields import FieldsRefusedError, build, whole_number
 from ready_trail.web.pages.build import (
     built,
     facts_of,
@@ -47,6 +46,7 @@ from ready_trail.web.papers.book import book_paper
 from ready_trail.web.papers.common import answer, printing
 from ready_trail.web.papers.cuts import cuts_paper
 from ready_trail.web.papers.labels import labels_paper
+from ready_trail.web.queued import DeviceTime, clock_off_s, clock_words, listed_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
@@ -55,9 +55,6 @@ ASKED_MOST = 40_000
 """Characters of a step's text that are kept; what a step of sixty circuits asks has 15,000."""
 
 _ITEM = r"^(step|cut):[^\x00-\x1f]{1,80}$"
-_AGES = (datetime(2020, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC))
-CLOCK_OFF_S = 300.0
-"""A device's clock that is off by more is told, and its ticks are put at the server's time."""
 
 
 class SentTick(BaseModel):
@@ -72,15 +69,7 @@ class SentTick(BaseModel):
         str, BeforeValidator(lambda text: text[:ASKED_MOST] if isinstance(text, str) else text)
     ] = ""
     who: Annotated[str, StringConstraints(max_length=40, strip_whitespace=True)] = ""
-    at: datetime
-
-    @field_validator("at")
-    @classmethod
-    def _of_this_age(cls, at: datetime) -> datetime:
-        known = at if at.tzinfo is not None else at.replace(tzinfo=UTC)
-        if not _AGES[0] <= known <= _AGES[1]:
-            raise ValueError("its date cannot be right")
-        return known
+    at: DeviceTime
 
 
 _ONE = TypeAdapter(SentTick)
@@ -180,26 +169,6 @@ def _readable(listed: list[Any]) -> tuple[list[SentTick], dict[str, str]]:
             name = key if isinstance(key, str) and len(key) <= 64 else f"number {at + 1}"
             refused[name] = f"{where}: {first['msg'].removeprefix('Value error, ')}"
     return sent, refused
-
-
-def clock_off_s(told: str) -> float:
-    """How far a device's clock is behind the server's, where that is worth a word. [s]"""
-    try:
-        clock = datetime.fromisoformat(told)
-        clock = clock if clock.tzinfo is not None else clock.replace(tzinfo=UTC)
-        late_s = (datetime.now(UTC) - clock).total_seconds()
-    except (ValueError, OverflowError):
-        return 0.0
-    return late_s if abs(late_s) > CLOCK_OFF_S else 0.0
-
-
-def clock_words(late_s: float) -> str:
-    """Say how far a device's clock is off."""
-    far, how = abs(late_s) / 60, "behind" if late_s > 0 else "ahead of"
-    told = f"{far:.0f} min" if far < 90 else f"{far / 60:.0f} h"
-    told = told if far < 2880 else f"{far / 1440:.0f} days"
-    clock = f"This device's clock is {told} {how} the server's"
-    return f"{clock}: its ticks stand at the server's time."
 
 
 def _store(

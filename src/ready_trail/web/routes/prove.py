@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sqlite3
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
@@ -30,12 +31,12 @@ from ready_trail.store.vehicles import StoredVehicle
 from ready_trail.web import meter
 from ready_trail.web.context import Conn, Form, JobId, RawBody, Upload, go, page
 from ready_trail.web.documents import download
-from ready_trail.web.fields import FieldsRefusedError, listed_of
+from ready_trail.web.fields import FieldsRefusedError, whole_number
 from ready_trail.web.pages.build import minutes_words
 from ready_trail.web.pages.prove import (
     by_place,
     circuit_view,
-    digests,
+    digest,
     known_plan,
     plan_with,
     prove_view,
@@ -44,12 +45,13 @@ from ready_trail.web.pages.prove import (
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.papers.common import answer, printing
 from ready_trail.web.papers.record import record_paper
-from ready_trail.web.routes.build import clock_off_s, clock_words
+from ready_trail.web.queued import DeviceTime, clock_off_s, clock_words, listed_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
 READINGS_MOST = 300
-_Key = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9-]{8,64}$")]
+_KEY = re.compile(r"[A-Za-z0-9-]{8,64}")
+_Key = Annotated[str, StringConstraints(pattern=rf"^{_KEY.pattern}$")]
 _Short = Annotated[str, StringConstraints(max_length=40, strip_whitespace=True)]
 
 
@@ -66,7 +68,7 @@ class SentReading(BaseModel):
     asked: Annotated[str, StringConstraints(max_length=2000)] = ""
     who: _Short = ""
     source: Literal["typed", "instrument"] = "typed"
-    at: datetime
+    at: DeviceTime
 
 
 _ONE = TypeAdapter(SentReading)
@@ -112,10 +114,9 @@ def add_vehicle(conn: Conn, job_id: JobId, form: Form) -> Response:
     shell, name = _shell(conn, job_id), form.get("name", "").strip()
     if not name or len(name) > 80:
         raise FieldsRefusedError({"name": "A name of 1 to 80 characters, such as its plate."})
-    renamed = form.get("vehicle", "")
+    own = whole_number(form.get("vehicle", ""))
     with transaction(conn):
-        if renamed.isdigit():
-            own = int(renamed)
+        if own is not None:
             vehicles.rename_vehicle(conn, job_id, own, name)
         elif len(vehicles.list_vehicles(conn, job_id)) >= vehicles.VEHICLES_MOST:
             raise FieldsRefusedError({"name": "No job has so many vehicles."})
@@ -181,7 +182,6 @@ def take_log(conn: Conn, job_id: JobId, form: Form, vehicle: int | None = None) 
     """Take the rows of a log that were previewed. A double press counts once."""
     shell, own = _shell(conn, job_id), _vehicle(conn, job_id, vehicle)
     tests = {(t.circuit_id, t.key): t for t in _tests(conn, shell)}
-    press = form.get("key", "")[:36]
     made = []
     for number, told in sorted((k, v) for k, v in form.items() if k.startswith("row.")):
         circuit, _, rest = told.partition("\n")
@@ -190,17 +190,21 @@ def take_log(conn: Conn, job_id: JobId, form: Form, vehicle: int | None = None) 
         test = tests.get((circuit, key))
         if test is None:
             continue
-        sent = SentReading.model_validate(
-            {
-                "key": f"{press}-{number.removeprefix('row.')}",
-                "circuit": circuit,
-                "test": key,
-                "value": value,
-                "away": True,
-                "at": at,
-            }
-        )
-        new = _judged(conn, shell, sent)
+        try:
+            sent = SentReading.model_validate(
+                {
+                    "key": f"{form.get('key', '')}-{number.removeprefix('row.')}",
+                    "circuit": circuit,
+                    "test": key,
+                    "value": value,
+                    "away": True,
+                    "at": at,
+                }
+            )
+            new = _judged(conn, shell, sent)
+        except (ValidationError, NotReadableError) as error:
+            words = "This row is not as it was shown; look at the file again."
+            raise FieldsRefusedError({number: words}) from error
         made.append(replace(new, reading=replace(new.reading, source="file")))
     with transaction(conn):
         readings.add_readings(conn, own.vehicle_id, made)
@@ -290,7 +294,7 @@ def show_meter(conn: Conn, job_id: JobId, circuit_id: str, test: str = "") -> Re
 def mend(request: Request, conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
     """Keep that a cause was mended; a simulated vehicle is mended by that, too."""
     shell, address, cause = _shell(conn, job_id), _meter(conn), form.get("cause", "")
-    vehicle = int(form["vehicle"]) if form.get("vehicle", "").isdigit() else None
+    vehicle = whole_number(form.get("vehicle", ""))
     own, plan = _vehicle(conn, job_id, vehicle), known_plan(conn, shell, circuit_id)
     found = next((c for c in plan.matrix.candidates if c.key == cause), None) if plan else None
     if found is None:
@@ -303,7 +307,9 @@ def mend(request: Request, conn: Conn, job_id: JobId, circuit_id: str, form: For
             return _circuit(request, conn, shell, circuit_id, status=502, errors=told)
     now = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
     fact = mended(circuit_id, cause, f"Mended: {found.words}", form.get("who", "")[:40], now)
-    key = form.get("key", "") or str(uuid4())
+    key = form.get("key", "")
+    if not _KEY.fullmatch(key):
+        raise FieldsRefusedError({"form": "This form lacks its key; reload it."})
     with transaction(conn):
         new = readings.NewReading(key=key, reading=fact)
         readings.add_readings(conn, own.vehicle_id, [new])
@@ -388,7 +394,7 @@ def read_by_form(
 ) -> Response:
     """Take one reading from a plain form; its own key makes a double press count once."""
     shell = _shell(conn, job_id)
-    vehicle = int(form["vehicle"]) if form.get("vehicle", "").isdigit() else None
+    vehicle = whole_number(form.get("vehicle", ""))
     own = _vehicle(conn, job_id, vehicle)
     named = form.get("test", "")
     try:
@@ -506,7 +512,7 @@ def _judged(
         sigma=test.band.sigma if test is not None and test.band.most is None else None,
         verdict=verdict,
         source=sent.source,
-        design=digests(shell).get(sent.circuit, ""),
+        design=digest(shell, sent.circuit),
         who=sent.who,
         made_at=at.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ"),
     )

@@ -7,11 +7,13 @@ from collections.abc import Iterator
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.prove.bench import Bench
 from ready_trail.core.prove.records import Band, Probe, Setting, Stage, Test
+from ready_trail.core.states import VehicleState
 
 NEVER = "Never bridge a fuse, never fit a bigger one to stop it blowing."
 STOP = "Extinguisher at hand; stop at smell, smoke or warmth."
 SENSED = "This wire is the vehicle's own: a meter only, no lamp, and no bare probe beside another."
 
+AWAY_SETTING = Setting(state=VehicleState(), power=False)
 AWAY = "Battery negative off, all fuses of this circuit out."
 
 

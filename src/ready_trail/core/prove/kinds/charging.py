@@ -21,7 +21,7 @@ def tests(bench: Bench) -> Iterator[Test]:
     state = replace(bench.working.state, emf_v=volts, key=key if key != "off" else "run")
     yield between(
         bench, "charging", "charging", "At the battery, engine at idle, all of it on", plus, minus,
-        Setting(state=state), minutes=1.5, look=plus.device,
+        Setting(state=state, idling=True), minutes=1.5, look=plus.device,
         caution="Out of gear, brake on, leads clear of belts and fan.",
         why="Under 13.2 V at idle on 12 V the battery pays for what is on.",
     )  # fmt: skip

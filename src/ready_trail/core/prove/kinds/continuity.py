@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.prove.bench import Bench
-from ready_trail.core.prove.kinds.base import AWAY, between, own_wires
-from ready_trail.core.prove.records import Setting, Test
-from ready_trail.core.states import VehicleState
+from ready_trail.core.prove.kinds.base import AWAY, AWAY_SETTING, between, own_wires
+from ready_trail.core.prove.records import Test
 
 
 def tests(bench: Bench) -> Iterator[Test]:
     """Yield one test a wire; a tug at both crimps goes with it."""
-    away = Setting(state=VehicleState(), power=False)
     for wire in own_wires(bench):
         if wire.start.node == wire.end.node:
             continue
@@ -23,7 +21,7 @@ def tests(bench: Bench) -> Iterator[Test]:
             f"{wire.label} from end to end",
             wire.start,
             wire.end,
-            away,
+            AWAY_SETTING,
             instrument="ohms",
             minutes=0.8,
             look=wire.label,

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ready_trail.core.installation import Terminal
+from ready_trail.core.kinds.base import node_of
+from ready_trail.core.netlist import RelayContact, Resistor, SwitchContact
 from ready_trail.core.profile import outlet_nodes
 from ready_trail.core.prove.bench import Bench
 from ready_trail.core.prove.kinds.base import between, own_devices, own_wires
 from ready_trail.core.prove.records import Test
+
+_PARTS = Resistor | RelayContact | SwitchContact
+"""What loses volts between two of a part's terminals while it carries."""
 
 _LOAD = "Read with the circuit under its load: without current there is no drop to see."
 
@@ -17,19 +21,21 @@ def tests(bench: Bench) -> Iterator[Test]:
     """Yield the volts at the load, both sides of its way, and the drop over each own part."""
     yield from _at_loads(bench)
     for ref, device in own_devices(bench):
-        for a, b in device.spec.passes():
-            if device.spec.is_load or device.spec.is_post:
+        passes = {node_of(ref, b) for _, b in device.spec.passes() if not device.spec.is_load}
+        for element in bench.installation.elements_of(ref):
+            # of a fuse on a bus the source side is that bus: its element knows
+            plus, minus = bench.terminals.get(element.a), bench.terminals.get(element.b)
+            if element.b not in passes or not isinstance(element, _PARTS):
                 continue
-            ends = [bench.terminals.get(_node(bench, ref, t)) for t in (a, b)]
-            if ends[0] is None or ends[1] is None or ends[0].node == ends[1].node:
+            if plus is None or minus is None:
                 continue
             yield between(
                 bench,
                 "part_drop",
                 "power",
                 f"Over {device.title} while it works",
-                ends[0],
-                ends[1],
+                plus,
+                minus,
                 bench.working,
                 look=ref,
                 why=_LOAD,
@@ -71,10 +77,3 @@ def _at_loads(bench: Bench) -> Iterator[Test]:
                 bench, "drop_back", "power", f"Lost on the way back from {name}", minus, root_minus,
                 bench.working, minutes=0.8, look=outlet.ref, why=_LOAD,
             )  # fmt: skip
-
-
-def _node(bench: Bench, ref: str, terminal: str) -> str:
-    """The node of a device's terminal; of a fuse on a bus its source side is that bus."""
-    device = bench.installation.devices[ref]
-    on_bus = getattr(device.spec, "on_bus", "")
-    return on_bus if on_bus and terminal == "1" else Terminal(device=ref, terminal=terminal).node

@@ -6,9 +6,8 @@ from collections.abc import Iterator
 
 from ready_trail.core.instruments.load import LOAD_A
 from ready_trail.core.prove.bench import NEGATIVE, Bench
-from ready_trail.core.prove.kinds.base import AWAY, between, own_wires
-from ready_trail.core.prove.records import Setting, Test
-from ready_trail.core.states import VehicleState
+from ready_trail.core.prove.kinds.base import AWAY, AWAY_SETTING, between, own_wires
+from ready_trail.core.prove.records import Test
 
 _THINNEST_MM2 = 1.0
 """A thinner wire does not get ten amperes. (house)"""
@@ -16,7 +15,6 @@ _THINNEST_MM2 = 1.0
 
 def tests(bench: Bench) -> Iterator[Test]:
     """Yield a test for each end of a way back that bears ten amperes."""
-    away = Setting(state=VehicleState(), power=False)
     for wire in own_wires(bench):
         thick = wire.conductor.area_mm2 >= _THINNEST_MM2
         if wire.role != "return" or not thick or wire.start.node == NEGATIVE.node:
@@ -28,7 +26,7 @@ def tests(bench: Bench) -> Iterator[Test]:
             f"Way back from {bench.installation.words(wire.start)} at {LOAD_A:.0f} A",
             wire.start,
             NEGATIVE,
-            away,
+            AWAY_SETTING,
             instrument="load",
             minutes=1.8,
             look=wire.label,

@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.prove.bench import NEGATIVE, Bench
-from ready_trail.core.prove.kinds.base import AWAY, between, own_wires
-from ready_trail.core.prove.records import Setting, Test
-from ready_trail.core.states import VehicleState
+from ready_trail.core.prove.kinds.base import AWAY, AWAY_SETTING, between, own_wires
+from ready_trail.core.prove.records import Test
 
 
 def tests(bench: Bench) -> Iterator[Test]:
     """Yield one test an end of each wire on the plus side, against the battery's negative."""
-    away = Setting(state=VehicleState(), power=False)
     seen: set[str] = {NEGATIVE.node}
     for wire in own_wires(bench):
         if wire.role in ("return", "control_return"):
@@ -28,7 +26,7 @@ def tests(bench: Bench) -> Iterator[Test]:
                 f"{wire.label} against the body, at {bench.installation.words(end)}",
                 end,
                 NEGATIVE,
-                away,
+                AWAY_SETTING,
                 instrument="ohms",
                 minutes=0.7,
                 look=wire.label,
