@@ -26,6 +26,7 @@ from ready_trail.core.prove.verdict import limits
 from ready_trail.store import db, jobs, plans, readings, vehicles
 from ready_trail.web import meter
 from support import CATALOGUE, demo
+from web_support import pdf_text
 
 JOB, CIRCUIT = 1, "c27"
 PAGE = f"/jobs/{JOB}/prove/{CIRCUIT}"
@@ -148,6 +149,32 @@ def test_a_queue_is_taken_what_cannot_be_is_refused_by_its_key(
     assert planned.post(f"/jobs/{JOB}/readings", content=b"[").status_code == 422
 
 
+def test_what_no_page_sends_is_refused_and_stores_nothing(
+    planned: TestClient, database: Path
+) -> None:
+    test = volts_test()
+    late = [sent("late", test.key, "12.0", at="9999-12-31T23:59:59Z")]
+    told = planned.post(
+        f"/jobs/{JOB}/readings", json=late, headers={"x-device-time": "2020-01-01T00:00:00Z"}
+    ).json()
+    assert "date cannot be right" in told["refused"]["a-key-late"]
+    cause = {"cause": "rusty.g27_body:G27", "key": "x"}
+    assert planned.post(f"{PAGE}/mend", data=cause).status_code == 422
+    row = {"key": "a-key-row", "row.2": f"{CIRCUIT}\n{test.key}\n2026-11-29\n400"}
+    assert planned.post(f"/jobs/{JOB}/prove/log/take", data=row).status_code == 422
+    row["row.2"] = f"{CIRCUIT}\n{test.key}\nyesterday\n12"
+    assert planned.post(f"/jobs/{JOB}/prove/log/take", data=row).status_code == 422
+    odd = form("odd", test.key, value="120", vehicle="²")
+    assert planned.post(f"{PAGE}/read", data=odd).status_code == 422
+    assert kept(database) == []
+
+
+def test_a_circuit_on_charge_says_that_the_engine_idles(planned: TestClient) -> None:
+    test = next(t for t in PLAN.tests if t.kind == "charging")
+    assert test.setting.words.endswith("engine at idle")
+    assert "engine at idle" in planned.get(PAGE, params={"test": test.key}).text
+
+
 def test_two_phones_on_one_test_lose_nothing_and_the_later_one_counts(
     planned: TestClient, database: Path
 ) -> None:
@@ -174,6 +201,9 @@ def test_a_reading_of_a_circuit_that_was_removed_is_kept_and_said(
     assert told.json()["taken"] == ["a-key-late"]
     assert "no longer part" in told.json()["notes"][0]
     assert planned.get(PAGE).status_code == 404
+    record = pdf_text(planned.get(f"/jobs/{JOB}/prove/record.pdf").content)
+    assert "c27, no longer in the design" in record
+    assert "not reckoned yet" in record
 
 
 def test_each_vehicle_has_its_own_readings(planned: TestClient, database: Path) -> None:
