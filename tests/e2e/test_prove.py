@@ -99,16 +99,30 @@ def test_a_reading_without_a_connection_waits_on_the_phone(
     context = browser.new_context(base_url=base_url, viewport={"width": 390, "height": 844})
     page = context.new_page()
     page.goto(PAGE)
-    page.locator("#complaint summary").click()
-    page.locator("#complaint a").first.click()
     context.set_offline(True)
+    for ohms in ("0,1", "0.2"):
+        page.get_by_label("Reading Ω").fill(ohms)
+        page.locator("input[name=away]").check()
+        page.get_by_role("button", name="Take it").click()
+    expect(page.locator("#queue")).to_contain_text("2 readings kept on this device")
     page.get_by_role("button", name="on", exact=True).click()
-    expect(page.locator("#queue")).to_contain_text("1 reading kept on this device")
+    expect(page.locator("#queue")).to_contain_text("3 readings kept on this device")
     assert kept(database) == []
     context.set_offline(False)
-    expect(page.locator(".test-last, .prove-tests .verdict-pass").first).to_be_visible()
-    assert kept(database) == [1.0]
+    expect(page.locator(".prove-tests .verdict-pass")).to_have_count(3)
+    assert kept(database) == [0.1, 0.2, 1.0]
     context.close()
+
+
+def test_what_the_server_refuses_is_said_beside_the_field_and_stays(page: Page) -> None:
+    page.goto(PAGE)
+    page.get_by_label("Reading Ω").fill("0.2")
+    page.get_by_role("button", name="Take it").click()
+    expect(page.locator("#f-value-error")).to_contain_text("would harm the meter")
+    expect(page.get_by_label("Reading Ω")).to_have_value("0.2")
+    page.locator("input[name=away]").check()
+    page.get_by_role("button", name="Take it").click()
+    expect(page.locator(".prove-tests .verdict-pass")).to_have_count(1)
 
 
 def kept(database: Path) -> list[float | None]:

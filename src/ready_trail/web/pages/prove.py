@@ -219,13 +219,19 @@ def prove_view(conn: sqlite3.Connection, shell: Shell, readings: Sequence[Readin
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TestView:
-    """A test with where it stands and what it expects, in words."""
+    """A test with where it stands, what it expects and where it is read, in words."""
 
     __test__ = False
     test: Test
     stand: Stand
     expected: str
+    place: str
     instrument: Instrument
+
+    @property
+    def bar(self) -> Bar | None:
+        """Its band, and its latest reading in it."""
+        return _bar(self)
 
     @property
     def shown(self) -> str:
@@ -296,8 +302,7 @@ class CircuitView:
     more: tuple[TestView, ...]
     looks: tuple[TestView, ...]
     current: TestView | None
-    place: str
-    bar: Bar | None
+    kept: tuple[TestView, ...]
     trail: Trail | None
     causes: tuple[CauseView, ...]
     following: NextView | None
@@ -320,15 +325,19 @@ def by_place(
             continue
         proof = proof_of(plan, readings)
         for test in plan.must:
-            label = _place(shell, circuit, test)
-            view = TestView(
-                test=test,
-                stand=proof.stands[test.key],
-                expected=expected_words(test),
-                instrument=INSTRUMENTS[test.instrument],
-            )
-            found.setdefault(label, []).append(PlacedTest(circuit=circuit, view=view))
+            view = _viewed(shell, circuit, proof, test)
+            found.setdefault(view.place, []).append(PlacedTest(circuit=circuit, view=view))
     return tuple((label, tuple(tests)) for label, tests in found.items())
+
+
+def _viewed(shell: Shell, circuit: CircuitDesign, proof: Proof, test: Test) -> TestView:
+    return TestView(
+        test=test,
+        stand=proof.stands[test.key],
+        expected=expected_words(test),
+        place=_place(shell, circuit, test),
+        instrument=INSTRUMENTS[test.instrument],
+    )
 
 
 def _place(shell: Shell, circuit: CircuitDesign, test: Test) -> str:
@@ -357,15 +366,7 @@ def circuit_view(
 ) -> CircuitView:
     """Return the page of one circuit with one of its tests at hand: that named, or the next."""
     proof = proof_of(plan, readings)
-    views = {
-        t.key: TestView(
-            test=t,
-            stand=proof.stands[t.key],
-            expected=expected_words(t),
-            instrument=INSTRUMENTS[t.instrument],
-        )
-        for t in plan.tests
-    }
+    views = {t.key: _viewed(shell, made, proof, t) for t in plan.tests}
     groups = tuple(
         (STAGE_WORDS[s], tuple(views[t.key] for t in plan.must if t.stage == s))
         for s in STAGES
@@ -388,8 +389,7 @@ def circuit_view(
         more=tuple(v for v in views.values() if not v.test.must),
         looks=tuple(v for v in views.values() if v.test.instrument == "eye"),
         current=current,
-        place=_place(shell, made, current.test) if current is not None else "",
-        bar=_bar(current) if current is not None else None,
+        kept=tuple(views[t.key] for t in plan.must),
         trail=draw_trail(made, shell.catalogue),
         causes=causes,
         following=following,
