@@ -72,16 +72,13 @@ class ProfileStep:
     length_m: float
     before_v: float
     after_v: float
+    is_made_by_hand: bool = False
+    """Whether it is a crimp, lug or connector; copper and fuses lose by their makers' figures."""
 
     @property
     def is_wire(self) -> bool:
         """Whether it is copper."""
         return self.kind == "wire"
-
-    @property
-    def is_of_maker(self) -> bool:
-        """Whether its loss is by its maker's figures: copper and fuses; joints are made by hand."""
-        return self.kind in ("wire", "fuse")
 
     @property
     def is_body(self) -> bool:

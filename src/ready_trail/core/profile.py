@@ -121,6 +121,7 @@ def _steps(
                 length_m=length_m,
                 before_v=point.voltage_v(at) - base_v,
                 after_v=point.voltage_v(other) - base_v,
+                is_made_by_hand=isinstance(element, Resistor) and element.is_joint,
             )
             at = other
 

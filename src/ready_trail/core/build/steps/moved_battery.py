@@ -78,5 +78,5 @@ def _lost_v(yard: Yard, feeder_id: str, cranking_a: float) -> float:
     cable = yard.made.circuit(feeder_id)
     if cable.profile is None or not cable.profile.current_a:
         return 0.5
-    ways = sum(s.drop_v for s in cable.profile.outward if s.is_of_maker)
+    ways = sum(s.drop_v for s in cable.profile.outward if not s.is_made_by_hand)
     return ways * cranking_a / cable.profile.current_a + _JOINTS_V
