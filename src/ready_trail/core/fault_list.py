@@ -217,7 +217,7 @@ def _of_device(
                     )
                     yield named(
                         f"pins85.{part}",
-                        "has 85 and 87 exchanged",
+                        f"has 85 and {'87' if contact.makes else '87a'} exchanged",
                         Swapped(own, contact.b, element.b),
                     )
                 rest = next(

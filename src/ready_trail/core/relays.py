@@ -13,6 +13,9 @@ HIGH_VOLT_RELAYS = ("power_60v", "contactor_100_60v", "contactor_250_60v")
 CHANGEOVER_RELAYS = ("mini_co",)
 """Relays with an 87a, for schemes that need one."""
 
+REST_RELAYS = ("mini_nc", "mini_co")
+"""Relays whose 87a may carry the load, for schemes in which the coil takes it off."""
+
 COIL_RESISTOR_OHM = 680.0
 """Across a 12 V coil, as relays with a resistor have it (typical)."""
 COIL_REFERENCE_C = 23.0
@@ -56,6 +59,11 @@ class Relay:
         """Whether there is an 87a that is closed at rest."""
         return self.nc_a_23c is not None
 
+    @property
+    def has_make_contact(self) -> bool:
+        """Whether there is an 87 that the coil closes."""
+        return self.form != "SPST-NC"
+
 
 def relays_for(nominal_v: float, wanted: tuple[str, ...] = AUTO_RELAYS) -> tuple[str, ...]:
     """Return the relays to pick from on a system of that nominal voltage: those that are wanted,
@@ -74,7 +82,7 @@ def contact_rating_a(relay: Relay, ambient_c: float) -> float:
 
 
 def rest_contact_rating_a(relay: Relay, ambient_c: float) -> float:
-    """Return what both contacts of a changeover relay may carry at this ambient. [A]"""
+    """Return what both contacts of a relay with an 87a may carry at this ambient. [A]"""
     made_a = contact_rating_a(relay, ambient_c)
     if relay.nc_a_23c is None:
         return made_a

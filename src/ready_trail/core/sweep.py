@@ -22,7 +22,7 @@ from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.states import KEY_STATES, LIGHT_STATES, VehicleState
 from ready_trail.core.truth import fingerprint
-from ready_trail.core.working import working_state
+from ready_trail.core.working import taken_off, working_state
 
 Symptom = Literal["burns", "dead", "part", "weak", "on", "fuse", "nothing", "unsure"]
 """What counts first: a wire burns because no fuse opens in time; else what a person notices: it
@@ -108,8 +108,12 @@ def effects(design: Design, *, everywhere: bool = False) -> Iterator[FaultEffect
 
 
 def resting_state(design: Design, circuit: CircuitDesign) -> VehicleState:
-    """Return the state in which a circuit should be off: its switch open, or the key out."""
+    """Return the state in which a circuit should be off: what takes it off, its switch open, or
+    the key out.
+    """
     working = working_state(design.plan, circuit.circuit)
+    if circuit.scheme.at_rest:
+        return taken_off(working, circuit.use)
     contact = design.job.use_of(circuit.circuit).contact
     if contact:
         return replace(working, on=working.on - {contact})

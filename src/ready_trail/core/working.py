@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from ready_trail.core.job import Circuit, Job, Point
+from dataclasses import replace
+
+from ready_trail.core.job import Circuit, Job, Point, Use
 from ready_trail.core.kinds.winch_box import remote_contact
-from ready_trail.core.outcome import Plan
+from ready_trail.core.outcome import CircuitDesign, Plan
 from ready_trail.core.schemes.relay_unit import unit_contact
 from ready_trail.core.states import (
     CHARGING_V,
@@ -57,6 +59,22 @@ def working_state(
     return VehicleState(
         key=key, lights=lights, on=frozenset(on), signals=frozenset(signals), emf_v=emf_v
     )
+
+
+def taken_off(state: VehicleState, use: Use) -> VehicleState:
+    """Return the state in which what takes a use off is there as well."""
+    match use.unless:
+        case "":
+            return state
+        case "side" | "low" | "high" as lights:
+            return replace(state, lights=lights)
+        case signal:
+            return replace(state, signals=state.signals | {signal})
+
+
+def pulling_state(state: VehicleState, made: CircuitDesign) -> VehicleState:
+    """Return the state in which a circuit's coil pulls: at work, or taken off."""
+    return taken_off(state, made.use) if made.scheme.at_rest else state
 
 
 def beside(job: Job, circuit: Circuit) -> tuple[Circuit, ...]:

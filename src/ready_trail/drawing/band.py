@@ -290,7 +290,9 @@ def _device(device: Device, column: Column) -> Part:
     terminals = device.spec.passes()[0] if device.spec.is_relay else ("", "")
     return Part(
         ref=device.ref,
-        kind="point" if device.spec.is_point else device.kind,
+        kind="point"
+        if device.spec.is_point
+        else ("break_contact" if device.spec.opens_by_coil else device.kind),
         title=f"{device.ref}: {device.label}, {device.detail}",
         x=column.x0,
         y=OUT_Y,

@@ -73,6 +73,7 @@ USE_COLUMNS = (
     "lights",
     "signal",
     "also",
+    "unless",
     "unit",
     "unit_most_a",
     "engine_only",

@@ -301,6 +301,9 @@ def _relay() -> Iterator[Case]:
     yield Case("coil_from_30", "caution", job_with(use=high, vehicle=earth, edits=(from_30,)))
     dies = Vehicle(headlamps="earth", headlamp_common="with_lights")
     yield Case("pulls_in_off", "stop", job_with(use=high, vehicle=dies, edits=(from_30,)))
+    off = Use(key="run", unless="side")
+    block = {"positions": positions(2, 30), "wake": Use(key="run")}
+    yield Case("stays_on", "stop", job_with(use=off), behind("fuse_block", 4.0, use=off, **block))
     yield Case("unsuppressed", "caution", job_with(vehicle=Vehicle(data_bus="supervised")))
     yield Case("rest_contact_live", "note", held(("relay", "mini_co")), job_with())
     yield Case(

@@ -238,6 +238,7 @@ def _bench(draft: Draft, sizing: Sizing, catalogue: Catalogue, plan: Plan, colou
         negative=_negative(ask, plan),
         channel=is_channel(ask),
         references=plan.refs,
+        at_rest=scheme.at_rest,
         joint_m=joint_m(ask, scheme) if trunk is not circuit else None,
         limbs=limbs(trunk, sizing),
     )

@@ -241,7 +241,7 @@ def _switching(ask: Ask, scheme: Scheme, rule: FuseRule, catalogue: Catalogue) -
     return Switching(
         relays=rule.contactors
         or relays_for(ask.tree.nominal_v(circuit.start.point), scheme.relays),
-        rest_contact=scheme.chooses_output,
+        rest_contact=scheme.chooses_output or scheme.at_rest,
         coil_v=scheme.coil_v(ask),
         place_c=zone_ambient_c(place, catalogue),
     )

@@ -186,6 +186,7 @@ def differing(job: Job, host: Accessory, guest: Accessory) -> str:
         ("lights", host.use.lights, guest.use.lights),
         ("signal", host.use.signal or "none", guest.use.signal or "none"),
         ("second trigger", host.use.also or "none", guest.use.also or "none"),
+        ("what takes it off", host.use.unless or "nothing", guest.use.unless or "nothing"),
         ("switch", host.use.switch or "none", guest.use.switch or "none"),
         ("side of the switch", host.use.throw or "-", guest.use.throw or "-"),
         ("engine only", host.use.engine_only, guest.use.engine_only),

@@ -64,7 +64,7 @@ def why_no_channel(job: Job, circuit: Circuit) -> str:
         return "takes more than any channel"
     if use.while_on:
         return "works only while another circuit is on"
-    if use.lights != "any" or use.signal or use.also or use.unit:
+    if use.lights != "any" or use.signal or use.also or use.unless or use.unit:
         return "follows the lights or a signal; a channel follows a key alone"
     return ""
 

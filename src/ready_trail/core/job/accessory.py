@@ -27,6 +27,7 @@ SignalUse = Literal["", "brake", "left", "right", "reverse", "charging"]
 Trigger = Literal[
     "", "accessory", "run", "side", "low", "high", "brake", "left", "right", "reverse", "charging"
 ]
+Unless = Literal["", "side", "low", "high", "brake", "left", "right", "reverse", "charging"]
 """What the vehicle says: its key, its lights, and lamp wires that a controller may supervise."""
 
 
@@ -47,9 +48,9 @@ class Use(Stated):
     """When something is on: key, lights, another circuit, and which switch works it.
 
     ``signal`` is a vehicle signal that it follows instead of key and lights; ``also`` a second
-    trigger that may switch it on by itself; ``unit`` a control unit's output that earths the
-    coil, and what that may take. [A] ``while_by`` tells whether an interlock is taken from the
-    enabling circuit's output, or from its switch.
+    trigger that may switch it on by itself; ``unless`` one that takes it off; ``unit`` a control
+    unit's output that earths the coil, and what that may take. [A] ``while_by`` tells whether an
+    interlock is taken from the enabling circuit's output, or from its switch.
 
     ``switch`` is the name of one of the job's switches; ``throw`` tells which side of an
     off-I-II switch. ``channel`` is a panel's or bank's output that triggers it instead.
@@ -59,6 +60,7 @@ class Use(Stated):
     lights: LightUse = "any"
     signal: SignalUse = ""
     also: Trigger = ""
+    unless: Unless = ""
     unit: ShortText = ""
     unit_most_a: Annotated[float, Field(ge=0.001, le=100)] | None = None
     engine_only: bool = False

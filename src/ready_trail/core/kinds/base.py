@@ -99,6 +99,8 @@ class DeviceKind:
     """The terminal at which it is told to close; empty where nothing tells it."""
     coil_apart: ClassVar[bool] = False
     """Whether its coil is drawn apart from its contact, each on its own line."""
+    opens_by_coil: ClassVar[bool] = False
+    """Whether its coil opens the way of the load instead of closing it."""
     carries_vehicle: ClassVar[bool] = False
     """Whether the vehicle's own wiring hangs behind it."""
     gets_label: ClassVar[bool] = False

@@ -10,7 +10,13 @@ from ready_trail.core.conductors import Conductor
 from ready_trail.core.kinds.around import RELAYS, Around, Part, slug
 from ready_trail.core.kinds.base import At, DeviceKind, Seat
 from ready_trail.core.netlist import Coil, Element, RelayContact
-from ready_trail.core.relays import Relay, coil_resistance_ohm, contact_rating_a, pull_in_v
+from ready_trail.core.relays import (
+    Relay,
+    coil_resistance_ohm,
+    contact_rating_a,
+    pull_in_v,
+    rest_contact_rating_a,
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,14 +57,17 @@ class RelaySpec(RelayKind):
 
     def terminals(self) -> tuple[str, ...]:
         """Return the terminal numbers of DIN 72552."""
-        plain = ("30", "85", "86", "87")
-        return (*plain, "87a") if self.relay.has_rest_contact else plain
+        made = ("87",) if self.relay.has_make_contact else ()
+        return ("30", "85", "86", *made, *(("87a",) if self.relay.has_rest_contact else ()))
 
     def elements(self, at: At, name: str) -> Iterator[Element]:
         """Yield contact, rest contact and coil."""
         relay, coil = self.relay, f"{name}_coil"
         contact_ohm = relay.contact_mohm * 1e-3
-        yield RelayContact(name=f"{name}_30_87", a=at("30"), b=at("87"), ohm=contact_ohm, coil=coil)
+        if relay.has_make_contact:
+            yield RelayContact(
+                name=f"{name}_30_87", a=at("30"), b=at("87"), ohm=contact_ohm, coil=coil
+            )
         if relay.has_rest_contact:
             yield RelayContact(
                 name=f"{name}_30_87a",
@@ -81,6 +90,21 @@ class RelaySpec(RelayKind):
         """Yield relay and socket, and what quenches its coil where it is fitted by hand."""
         found = relay_parts(self.relay, around)
         return (p for p in found if not (self.in_block and p.key.startswith("socket-")))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RestRelaySpec(RelaySpec):
+    """The same where 87a carries the load, and the coil takes it off."""
+
+    opens_by_coil: ClassVar[bool] = True
+
+    def passes(self) -> tuple[tuple[str, str], ...]:
+        """Return the rest contact."""
+        return (("30", "87a"),)
+
+    def limit_a(self, ambient_c: float) -> float | None:
+        """Return what its rest contact carries in that air."""
+        return rest_contact_rating_a(self.relay, ambient_c)
 
 
 _HEAVY_POSTS = frozenset({"30", "87", "87a"})

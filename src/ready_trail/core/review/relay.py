@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ready_trail.core.asking import ask_of
 from ready_trail.core.edits import (
     FeedCoilFromCommon,
     FitCoilResistor,
@@ -20,13 +21,15 @@ from ready_trail.core.kinds.around import lower_first
 from ready_trail.core.loads import start_x
 from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
+from ready_trail.core.profile import load_nodes
 from ready_trail.core.relays import relays_for, with_coil_for
 from ready_trail.core.review.base import Check, Context, fuse_place, tapped
+from ready_trail.core.schemes import BY_KEY
 from ready_trail.core.schemes.base import fed_and_earthed
 from ready_trail.core.schemes.ends import own_feed_closed
 from ready_trail.core.solver import solve
 from ready_trail.core.states import LightState, VehicleState
-from ready_trail.core.working import contacts_of, working_state
+from ready_trail.core.working import contacts_of, pulling_state, taken_off, working_state
 
 AREA = "relay"
 SAGGING_V = 11.0
@@ -71,7 +74,8 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             allowed=f"{relay.max_v:g} V",
             actions=_release(design),
         )
-    if relay.has_rest_contact and not design.scheme.chooses_output:
+    scheme = design.scheme
+    if relay.has_rest_contact and not (scheme.chooses_output or scheme.at_rest):
         yield Finding(
             code="rest_contact_live",
             area=AREA,
@@ -93,7 +97,7 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     coil = _coil(design)
     if coil is None or design.network is None:
         return
-    place = f"K{design.circuit.number}"
+    place, at_rest = f"K{design.circuit.number}", design.scheme.at_rest
     if design.operating is not None and coil.name in design.operating.chatter:
         yield Finding(
             code="chatter",
@@ -108,7 +112,7 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     sagging_v = SAGGING_V * design.job.vehicle.nominal_v / 12
     if _surely_pulls_in(design, coil, sagging_v):
         return
-    state = working_state(context.plan, design.circuit, sagging_v=sagging_v)
+    state = pulling_state(working_state(context.plan, design.circuit, sagging_v=sagging_v), design)
     try:
         point = solve(design.network, state)
     except NotConvergedError:
@@ -121,7 +125,8 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             place=place,
             severity="caution",
             text=f"On a battery at {sagging_v:.0f} V the relay may not pull in.",
-            why="A warm coil needs more voltage; shorten the control path or cool the relay.",
+            why="A warm coil needs more voltage; shorten the control path or cool the relay."
+            + (" What it should take off stays on." if at_rest else ""),
             found=f"{across_v:.1f} V",
             allowed=f"at least {coil.pull_in_v:.1f} V",
             actions=_release(design) + cooler_place(design, context),
@@ -163,6 +168,8 @@ def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Find
     use = design.use
     if coil is None or design.network is None or (use.lights == "any" and not use.signal):
         return
+    if design.scheme.at_rest:
+        return  # its feed decides when it is on
     unlit: tuple[LightState, ...] = ("off",) if use.signal else ("off", "side", "low")
     for lights in unlit if not use.also else ():
         if lights == use.lights or (use.lights == "side" and lights == "low"):
@@ -194,6 +201,45 @@ def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Find
             actions=actions,
         )
         return
+
+
+def check_taken_off(design: CircuitDesign, context: Context) -> Iterator[Finding]:
+    """What is stated to take a load off does so."""
+    if not design.use.unless or design.network is None or design.feeds is not None:
+        return
+    state = taken_off(working_state(context.plan, design.circuit), design.use)
+    try:
+        point = solve(design.network, state)
+    except NotConvergedError:
+        return
+    load_v = point.between_v(*load_nodes(design))
+    if load_v < _ALIVE_RATIO * design.sizing.request.supply.nominal_v:
+        return
+    plain = design.use.model_copy(update={"unless": ""})
+    edit = with_use_edit(design.job, design.circuit, plain)
+    label = "No longer let anything take it off"
+    actions: tuple[Action, ...] = (Action(label=label, edit=edit, alters=("when", "fuse")),)
+    cuts = BY_KEY["relay_cuts"]
+    refusal = cuts.refusal(ask_of(design.job, context.plan.tree, design.circuit, design.current_a))
+    if not refusal:
+        hold = HoldChoice(circuit_id=design.circuit.id, what="scheme", value=cuts.key)
+        actions = (
+            Action(label=f"Take the {lower_first(cuts.label)}", edit=hold, alters=("when", "fuse")),
+            *actions,
+        )
+    yield Finding(
+        code="stays_on",
+        area=AREA,
+        place=f"C{design.circuit.number}",
+        severity="stop",
+        text=f"The {design.use.unless} signal does not take it off.",
+        why="The scheme that is held has nothing that does."
+        if not refusal
+        else f"Only a relay's 87a does, and it cannot here: {refusal}.",
+        found=f"{load_v:.1f} V",
+        allowed="none",
+        actions=actions,
+    )
 
 
 def check_coil_from_30(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -248,9 +294,12 @@ def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     coil, point, use = _coil(design), design.operating, design.use
     if coil is None or point is None or use.channel is not None:
         return
+    if design.scheme.at_rest and design.network is not None:
+        point = solve(design.network, pulling_state(point.state, design))
     drawn_a = abs(point.branch_a.get(coil.name, 0.0))
     job = design.job
-    limits = [(f"the {s} signal", job.signal_most_a(s)) for s in (use.follows, use.also) if s]
+    by = (use.unless,) if design.scheme.at_rest else (use.follows, use.also)
+    limits = [(f"the {s} signal", job.signal_most_a(s)) for s in by if s]
     limits = [(use.unit, use.unit_most_a)] if use.unit else limits
     for name, most_a in limits:
         if most_a is None or drawn_a <= most_a:
@@ -284,7 +333,14 @@ def _weaker(design: CircuitDesign, context: Context, most_a: float) -> tuple[Act
 def by_isolator(design: CircuitDesign) -> tuple[Action, ...]:
     """The same signal by way of an isolator, which takes milliamps: nothing else changes."""
     use = design.use
-    if use.unit or use.also or use.while_on or use.channel is not None or use.follows == "always":
+    if (
+        use.unit
+        or use.also
+        or use.unless
+        or use.while_on
+        or use.channel is not None
+        or use.follows == "always"
+    ):
         return ()
     edit = TriggerByIsolator(circuit_id=design.circuit.id)
     job, circuit = design.job, design.circuit
@@ -413,6 +469,7 @@ CHECKS: tuple[Check, ...] = (
     check_contact,
     check_pull_in,
     check_off_when_off,
+    check_taken_off,
     check_coil_from_30,
     check_suppression,
     check_trigger,

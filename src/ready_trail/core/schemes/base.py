@@ -73,6 +73,7 @@ class Bench:
     stub. ``start`` and ``negative`` are the terminals at which the circuit begins and, with a
     return wire, ends. ``load`` is the reference of what it feeds; ``joint_m`` tells
     where branches begin that are joined on a device instead of at the run's end. [m]
+    ``at_rest``: its relay's 87a carries the load.
     """
 
     ask: Ask
@@ -94,6 +95,7 @@ class Bench:
     negative: Terminal
     channel: bool
     references: Mapping[str, str]
+    at_rest: bool = False
     joint_m: float | None = None
     limbs: Mapping[str, Limb] = field(default_factory=dict)
 
@@ -188,6 +190,10 @@ class Scheme(Protocol):
     def chooses_output(self) -> bool:
         """Whether it feeds one of two outputs at a time, the larger one when on."""
 
+    @property
+    def at_rest(self) -> bool:
+        """Whether the load is on while the coil is off, and off while it pulls."""
+
     def proposal(self, ask: Ask) -> str:
         """Return why it fits this use, or an empty text where another scheme does."""
 
@@ -221,6 +227,7 @@ class Defaults:
     relays: tuple[str, ...] = AUTO_RELAYS
     works_charging: bool = False
     chooses_output: bool = False
+    at_rest: bool = False
 
     def proposal(self, ask: Ask) -> str:
         """Propose nothing by itself."""

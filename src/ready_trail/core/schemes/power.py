@@ -8,7 +8,7 @@ from ready_trail.core.job.points import BATTERY
 from ready_trail.core.kinds.base import stated_seat
 from ready_trail.core.kinds.fuse import BLOCK_PIN, FuseSpec
 from ready_trail.core.kinds.point import BUS, EARTH
-from ready_trail.core.kinds.relay import RelaySpec
+from ready_trail.core.kinds.relay import RelaySpec, RestRelaySpec
 from ready_trail.core.kinds.switch import SwitchSpec, output_of
 from ready_trail.core.schemes.base import Bench, fed_and_earthed
 from ready_trail.core.schemes.branches import add_branches, add_joint, end_joint
@@ -66,20 +66,21 @@ def fused_lead(harness: Harness) -> Terminal:
 
 
 def relay_contact(harness: Harness, supply: Terminal) -> Terminal:
-    """Add the relay and the wire from the fuse to its 30; return 87."""
+    """Add the relay and the wire from the fuse to its 30; return what feeds the load."""
     ref = f"K{harness.bench.number}"
     wire_to(harness, supply, Terminal(device=ref, terminal="30"))
     add_relay(harness)
-    return Terminal(device=ref, terminal="87")
+    return Terminal(device=ref, terminal="87a" if harness.bench.at_rest else "87")
 
 
 def add_relay(harness: Harness) -> None:
     """Add the sized relay where it sits along the run."""
     bench = harness.bench
     ref, relay, circuit = f"K{bench.number}", bench.relay, bench.circuit
+    kind = RestRelaySpec if bench.at_rest else RelaySpec
     harness.add(
         ref,
-        RelaySpec(relay=relay, ambient_c=bench.relay_c),
+        kind(relay=relay, ambient_c=bench.relay_c),
         relay.label,
         f"coil suppression: {relay.suppression}",
         zone=piece_at(bench.run, circuit.switching_at_m).zone,

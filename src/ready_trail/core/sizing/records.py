@@ -202,8 +202,9 @@ class Fusing:
 class Switching:
     """The relay in the path: which ones to choose from, and where it sits.
 
-    ``rest_contact``: 87a carries the load too. ``coil_v`` is the nominal voltage of what feeds
-    its coil, ``place_c`` the ambient there: the circuit's own and the holder's when None.
+    ``rest_contact``: 87a carries the load, alone or too. ``coil_v`` is the nominal voltage of
+    what feeds its coil, ``place_c`` the ambient there: the circuit's own and the holder's when
+    None.
     """
 
     relays: tuple[str, ...] = AUTO_RELAYS

@@ -18,6 +18,7 @@ from ready_trail.core.supply.tree import LIT, Tree
 
 _KEYS = {"always": 0, "accessory": 1, "run": 2, "off": 0}
 _KEY_WORDS = {"accessory": "needs the accessory key", "run": "needs the ignition"}
+_OFF_WORDS = {"side": "side lights", "low": "low beam", "high": "high beam"}
 _LIGHT_WORDS = {
     "side": "needs the side lights",
     "low": "needs the low beam",
@@ -136,6 +137,10 @@ class Runs:
 
 def _missing(use: Use, scenario: Scenario) -> str:
     """What a use asks for and the state of the vehicle does not give."""
+    if use.unless in LIT and scenario.lights in LIT[use.unless]:
+        return f"is taken off by the {_OFF_WORDS[use.unless]}"
+    if use.unless == "charging" and scenario.engine != "off":
+        return "is taken off while the engine charges"
     if use.signal == "charging" and scenario.engine == "off":
         return "needs the engine running"
     if use.signal:

@@ -36,8 +36,8 @@ class Waking:
 
     def gives(self, use: Use) -> bool:
         """Whether a circuit there follows the key and lights of a use without a relay."""
-        follows = (use.key, use.lights, use.signal, use.also)
-        return (self.key, self.lights, "", "") == follows
+        follows = (use.key, use.lights, use.signal, use.also, use.unless)
+        return (self.key, self.lights, "", "", "") == follows
 
     @property
     def sleeps(self) -> bool:

@@ -452,7 +452,7 @@ def _shape(cell: Cell, spec: DeviceKind, height: float) -> str:
     if cell.part == COIL:
         return "coil"
     if spec.coil_apart:
-        return "contact"
+        return "break_contact" if spec.opens_by_coil else "contact"
     if spec.is_switch or spec.is_isolator:
         return "blade" if not height else "frame"
     return cell.kind

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import sqlite3
 from collections.abc import Iterator, Mapping
-from typing import Any
+from typing import Any, get_args
 
 from fastapi import APIRouter, Request
 from starlette.responses import Response
@@ -22,6 +22,7 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.grouping import suggestions
 from ready_trail.core.job import Accessory, Job, Switch, Use
+from ready_trail.core.job.accessory import Unless
 from ready_trail.core.loads import MODEL_INRUSH
 from ready_trail.core.states import LIGHT_STATES
 from ready_trail.formats.accessory_csv import read_accessories, write_accessories
@@ -445,6 +446,7 @@ def _page(
         names={c.id: c.name for c in job.circuits},
         ends=_ends(job, opened),
         wants=tuple(TRIGGER_WORDS.items()),
+        unless=tuple(_unless()),
         on_with=(*_ON_WITH, *_signals()),
         works=_works_also(job, opened),
         two_sided=any(s.throws == 2 for s in job.switches),
@@ -472,6 +474,13 @@ _ON_WITH = (("", "by its switch"), ("side", "with the side lights"), ("low", "wi
 def _signals() -> Iterator[tuple[str, str]]:
     for key in ("brake", "left", "right", "reverse"):
         yield key, f"with {TRIGGER_WORDS[key]}"
+
+
+def _unless() -> Iterator[tuple[str, str]]:
+    """What may take something off."""
+    yield "", "with its key, lights or switch alone"
+    for key in get_args(Unless)[1:]:
+        yield key, f"also while {TRIGGER_WORDS[key]} {'are' if key == 'side' else 'is'} on"
 
 
 def _works_also(job: Job, opened: Mapping[str, Any] | None) -> tuple[str, ...]:

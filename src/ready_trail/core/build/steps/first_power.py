@@ -146,6 +146,10 @@ def _use_words(made: CircuitDesign | None) -> tuple[str, ...]:
             f"It is fed by this circuit {', '.join(words)}; the vehicle's own feed works it "
             "besides, as before.",
         )
+    if made.scheme.at_rest:
+        off = _BEAMS.get(use.unless, f"the vehicle's {use.unless} signal")
+        words = [w for w in words if w]
+        return (f"It comes on {', '.join(words)}, goes off with {off}, and comes on again.",)
     return (f"It comes on {', '.join(words)}, and goes off again without.",)
 
 

@@ -20,7 +20,7 @@ def tests(bench: Bench) -> Iterator[Test]:
                 continue
             if isinstance(element, Coil):
                 yield from _coil(bench, ref, ends[0], ends[1])
-            elif isinstance(element, RelayContact) and element.makes:
+            elif isinstance(element, RelayContact) and (element.makes or device.spec.opens_by_coil):
                 yield between(
                     bench,
                     "contact",
@@ -70,7 +70,7 @@ def _coil(bench: Bench, ref: str, plus: Terminal, minus: Terminal) -> Iterator[T
         f"Coil of {ref} while it pulls",
         plus,
         minus,
-        bench.working,
+        bench.resting if bench.made.scheme.at_rest else bench.working,
         look=ref,
         why="Too little and it chatters hot; nothing, and the control side is at fault.",
     )
