@@ -182,7 +182,8 @@ def _size(arguments: argparse.Namespace) -> None:
             answers.append(size_inputs(SizeInputs.model_validate(item), catalogue))
         except ValidationError as error:
             first = error.errors()[0]
-            where = ".".join(str(part) for part in (at, *first["loc"]))
+            several = (at,) if isinstance(document, list) else ()
+            where = ".".join(str(part) for part in (*several, *first["loc"]))
             raise RefusedError(f"{where}: {first['msg']} (got {first['input']!r})") from error
         except CoreError as error:
             raise RefusedError(f"{at}: {error}") from error

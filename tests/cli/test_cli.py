@@ -66,9 +66,9 @@ def test_size_takes_one_object_or_a_list(tmp_path: Path) -> None:
     ("text", "message"),
     [
         ("nope", "is not JSON"),
-        ('{"current_a": 5}', "0.run_m: Field required"),
+        ('{"current_a": 5}', "run_m: Field required"),
         ('[{"current_a": 5, "run_m": 2}, {"current_a": -5, "run_m": 2}]', "1.current_a"),
-        ('{"current_a": 5, "run_m": 2, "wire": 3}', "0.wire: Extra inputs"),
+        ('{"current_a": 5, "run_m": 2, "wire": 3}', "wire: Extra inputs"),
         ('{"current_a": 5, "run_m": 2, "relay": "huge"}', "no relay 'huge'"),
         ('{"current_a": 5, "run_m": 2, "families": ["twig"]}', "twig"),
     ],

@@ -106,7 +106,7 @@ def test_the_meter_reads_beside_what_is_expected(client: TestClient) -> None:
         ("state?key=sideways", 422, "no such key"),
         ("state?on=Nobody", 422, "no switch Nobody"),
         ("state?signal=smoke", 422, "no such signal"),
-        ("state?key=off&engine=on", 422, "only with the key at run"),
+        ("state?key=off&engine=on", 422, "only with the ignition on"),
         ("state?fault=open%3AC99-W1", 422, "that fault is gone"),
         ("state?fault=touch%3Ak15_87%3Ak15_87", 422, "that fault is gone"),
         ("state?blown=F99", 422, "that fuse is gone"),

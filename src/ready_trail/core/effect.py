@@ -6,11 +6,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.outcome import CircuitDesign, Design
+from ready_trail.core.states import KEY_WORDS, LIGHT_WORDS, KeyState, LightState
 from ready_trail.core.truth import TruthCell, TruthTable, truth_table
+
+_State = tuple[KeyState, LightState, str]
+"""Key, lights, and the signal that is live."""
 
 _SHOWN = 2
 """Findings and changes that are told by name; the rest is counted."""
-_KEYS = {"off": "key off", "accessory": "accessory key", "run": "ignition", "cranking": "cranking"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -110,20 +113,19 @@ def on_words(was: TruthTable, now: TruthTable) -> Iterator[str]:
             yield f"{words} with {', '.join(_counted(tuple(shown), 3, 'more', 'more'))}"
 
 
-def _states(table: TruthTable) -> Iterator[tuple[tuple[str, str, str], TruthCell]]:
+def _states(table: TruthTable) -> Iterator[tuple[_State, TruthCell]]:
     for cell in table.cells:
         if cell.switch_on:
             yield (cell.key, cell.lights, cell.signal), cell
 
 
-def _on(table: TruthTable) -> set[tuple[str, str, str]]:
+def _on(table: TruthTable) -> set[_State]:
     return {key for key, cell in _states(table) if cell.is_on}
 
 
-def _plain(state: tuple[str, str, str]) -> str:
+def _plain(state: _State) -> str:
     key, lights, signal = state
-    lit = "lights off" if lights == "off" else f"lights at {lights}"
-    return f"{_KEYS[key]}, {lit}{f', {signal}' if signal else ''}"
+    return f"{KEY_WORDS[key]}, {LIGHT_WORDS[lights]}{f', {signal}' if signal else ''}"
 
 
 def _switch_words(

@@ -17,6 +17,7 @@ from ready_trail.core.sizing import Steady
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO, FuseChoice, Leg, Rung, SizingRequest
 from ready_trail.core.supply.currents import SELECTIVE_X
 from ready_trail.core.supply.own_load import ALTERNATOR_RATIO
+from ready_trail.core.wording import lower_first
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -172,7 +173,7 @@ def _fuse(fuse: FuseChoice, request: SizingRequest, made: CircuitDesign) -> Deri
     return Derivation(
         key="fuse",
         title="Fuse",
-        result=f"{fuse.rating_a:g} A {fuse.family.label.lower()}",
+        result=f"{fuse.rating_a:g} A {lower_first(fuse.family.label)}",
         rule="The smallest rating that holds the load where it sits, and the start.",
         lines=tuple(lines),
         source=f"docs/rules/fuse.md; {fuse.family.source}",
@@ -261,7 +262,7 @@ def _short(chosen: Rung, request: SizingRequest, fuse: FuseChoice) -> Derivation
             + limit,
             _a(chosen.far_short_a),
         ),
-        (f"over the fuse's {fuse.rating_a:g} A", f"{multiple:.1f} ×"),
+        ("multiple of the fuse rating", f"{multiple:.1f} ×"),
         ("to open fast it needs", f"{fuse.family.clearing_x:g} ×"),
         ("slowest opening there", f"{chosen.far_short_opens_s:.3f} s"),
         ("the insulation bears it for", f"{chosen.withstand_s:.2f} s"),
@@ -316,7 +317,7 @@ def _path(made: CircuitDesign) -> Derivation:
     ]
     lines.append(("across the accessory", f"{profile.load_v:.2f} V"))
     allowed_v = made.limit_v + PATH_EXTRA_RATIO * made.sizing.request.supply.nominal_v
-    lines.append(("lost in all, of what may be", f"{profile.path_drop_v:.2f} of {allowed_v:.2f} V"))
+    lines.append(("total drop, of allowed", f"{profile.path_drop_v:.2f} of {allowed_v:.2f} V"))
     return Derivation(
         key="path",
         title="Voltage along the path",

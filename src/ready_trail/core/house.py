@@ -81,7 +81,7 @@ MATTERS: tuple[Matter, ...] = (
         title="What the fuse is for",
         sides=(
             _side("wire", "the wire", "it stops a short circuit before the insulation suffers"),
-            _side("gadget", "the gadget", "it is as small as the accessory allows"),
+            _side("gadget", "the accessory", "it is as small as the accessory allows"),
         ),
         why="It protects the wire: the load sets its floor, the wire its ceiling.",
         settled="Both are kept: the smallest fuse that holds the load, on wire that carries it.",
@@ -105,10 +105,14 @@ MATTERS: tuple[Matter, ...] = (
         title="Winch cable",
         field="winch_protection",
         sides=(
-            _side("both", "isolator and fuse", "a fuse opens on a chafed cable by itself"),
-            _side("isolator", "isolator only", "no fuse to fail in a pull; cables well sleeved"),
+            _side("both", "battery isolator and fuse", "a fuse opens on a chafed cable by itself"),
+            _side(
+                "isolator",
+                "battery isolator only",
+                "no fuse to fail in a pull; cables well sleeved",
+            ),
         ),
-        why="Both: an isolator opens nothing by itself.",
+        why="Both: a battery isolator opens nothing by itself.",
     ),
     Matter(
         key="lamps",
@@ -140,8 +144,8 @@ MATTERS: tuple[Matter, ...] = (
         title="Voltage drop in copper",
         field="drop",
         sides=(
-            _side("by_kind", "3, 5, 10 %", "by kind of load: what minds, the usual, what does not"),
-            _side("three_ten", "3, 10 %", "3 % for what minds, 10 % for the rest"),
+            _side("by_kind", "3, 5, 10 %", "by kind of load: sensitive, usual, tolerant"),
+            _side("three_ten", "3, 10 %", "3 % for sensitive loads, 10 % for the rest"),
             _side("three", "3 %", "one strict figure for everything"),
         ),
         why="By kind: copper goes where it is noticed.",
@@ -168,7 +172,7 @@ MATTERS: tuple[Matter, ...] = (
             _side("awg", "AWG", "full-gauge AWG, the true area"),
             _side("metric", "mm²", "metric automotive sizes"),
         ),
-        why="As the spools on the shelf say.",
+        why="Whichever you stock.",
     ),
     Matter(
         key="kind",
@@ -267,7 +271,7 @@ MATTERS: tuple[Matter, ...] = (
     Matter(
         key="parked",
         group="Returns and switching",
-        title="Days that it must stand parked",
+        title="Days it must survive parked",
         field="parked_days",
         unit="days",
         sides=(

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from ready_trail.core.outcome import Design
 
-_KEYS = {"always": "at any time", "accessory": "from key at accessory", "run": "at key run"}
+_KEYS = {
+    "always": "at any time",
+    "accessory": "from key at accessory",
+    "run": "with the ignition on",
+}
 _BEAMS = {"side": "with the side lights", "low": "on low beam", "high": "on high beam"}
 SIGNAL_WORDS = {
     "accessory": "accessory feed",

@@ -14,6 +14,20 @@ KEY_STATES: tuple[KeyState, ...] = ("off", "accessory", "run", "cranking")
 LIGHT_STATES: tuple[LightState, ...] = ("off", "side", "low", "high")
 SIGNALS: tuple[Signal, ...] = ("brake", "left", "right", "reverse", "charging")
 
+KEY_WORDS: dict[KeyState, str] = {
+    "off": "key off",
+    "accessory": "key at accessory",
+    "run": "ignition on",
+    "cranking": "cranking",
+}
+LIGHT_WORDS: dict[LightState, str] = {
+    "off": "lights off",
+    "side": "side lights on",
+    "low": "low beam on",
+    "high": "high beam on",
+}
+"""What people call the states."""
+
 REST_V = 12.7
 RUNNING_V = 13.6
 CRANKING_V = 10.5

@@ -12,6 +12,7 @@ from ready_trail.core.job.layout import Layout, LoomPoint
 from ready_trail.core.layout.templates import Outline, VehicleShape, vehicle_shape
 from ready_trail.core.looms import Loom
 from ready_trail.core.places import what_sits_where
+from ready_trail.core.wording import lower_first
 from ready_trail.drawing.scene import Point
 
 View = Literal["plan", "side"]
@@ -175,7 +176,7 @@ def _leg(loom: Loom, places: Mapping[str, Point], catalogue: Catalogue) -> PlanL
     return PlanLeg(
         leg_id=leg.id,
         title=f"Leg {leg.id}, {loom.length_m:.2f} m {'taped' if taped else 'estimated'}, "
-        f"{catalogue.zones[leg.zone].label.lower()}, {count} wires",
+        f"{lower_first(catalogue.zones[leg.zone].label)}, {count} wires",
         a=leg.a,
         b=leg.b,
         x1=x1,

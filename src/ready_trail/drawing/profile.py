@@ -51,7 +51,7 @@ def draw_profile(design: CircuitDesign, columns: tuple[Column, ...]) -> ProfileS
         floor_y=_FLOOR,
         ticks=_ticks(bottom_v, top_v, y_of),
         limit_y=y_of(limit_v),
-        limit_label=f"at least {words.volts(needs_v)} across it",
+        limit_label=f"{words.volts(needs_v)}, least allowed at the load",
         holds=end_v >= limit_v,
         steepest=steepest,
         steepest_label=label,

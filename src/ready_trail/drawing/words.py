@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from ready_trail.core.wording import lower_first as lower_first
+
 NBSP = "\u00a0"
 
 
@@ -42,11 +44,6 @@ def duration(minutes: float) -> str:
         return f"{minutes:.0f}{NBSP}min"
     hours = minutes / 60.0
     return f"{round(hours, 1):g}{NBSP}h" if hours < 100 else f"{hours / 24:.0f}{NBSP}days"
-
-
-def lower_first(text: str) -> str:
-    """A label inside a sentence: ``standard blade (type C)``."""
-    return text[:1].lower() + text[1:]
 
 
 def coord(value: float) -> str:

@@ -183,7 +183,7 @@ def test_keypad_and_module_earth_are_bought_and_built() -> None:
     ref = made.plan.refs[after.points[-1].id]
     assert any(line.key.startswith("keypad-") for line in build.parts)
     step = next(s for s in build.steps if s.id == f"keypad:{ref}K")
-    assert any("bulkhead" in line for line in step.doing)
+    assert any("firewall" in line for line in step.doing)
     assert any("5: Heated wiper rest" in line for line in step.doing)
     earths = [w for w in made.installation.wires.values() if w.start.terminal == "module earth"]
     assert [str(w.start) for w in earths] == [f"{ref} module earth"]

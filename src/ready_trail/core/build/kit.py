@@ -18,6 +18,7 @@ from ready_trail.core.job.kit import SPOT_WORDS, KitLead
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.layout.loom_network import HOT_ZONE_C
 from ready_trail.core.outcome import CircuitDesign, Design
+from ready_trail.core.wording import lower_first
 
 Verdict = Literal["as_is", "cut", "extend", "cap", "replace", "spare"]
 UNKNOWN_CLASS_C = 80
@@ -365,7 +366,9 @@ def _splice_place(lead: KitLead, wires: tuple[Wire, ...], catalogue: Catalogue) 
     for piece in (p for w in wires for p in w.pieces):
         begins_m = gone_m
         gone_m += piece.length_m
-        zone = catalogue.zones[piece.zone].label.lower() if piece.zone in catalogue.zones else ""
+        zone = (
+            lower_first(catalogue.zones[piece.zone].label) if piece.zone in catalogue.zones else ""
+        )
         if piece.ambient_c < HOT_ZONE_C:
             last = (zone, begins_m, gone_m)
         if gone_m >= lead.length_m - OVERLAP_M:

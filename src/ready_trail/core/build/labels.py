@@ -11,6 +11,7 @@ from importlib.resources import files
 from ready_trail.core.build.cuts import CutList
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.outcome import Design
+from ready_trail.core.wording import lower_first
 
 _PAPERS_MM = {"A4": (210.0, 297.0), "letter": (215.9, 279.4)}
 _LEAST_MM = (15.0, 8.0)
@@ -127,7 +128,7 @@ def _wire_labels(cuts: CutList) -> Iterator[Label]:
             yield Label(
                 code=cut.label,
                 words=here,
-                far=f"to {far}, {_small(site)}",
+                far=f"to {far}, {lower_first(site)}",
                 colour=colour,
                 is_wire=True,
             )
@@ -141,7 +142,3 @@ def _device_labels(made: Design) -> Iterator[Label]:
         yield Label(
             code=device.ref, words=device.name or circuits.get(device.owner, ""), far=device.label
         )
-
-
-def _small(name: str) -> str:
-    return name[:1].lower() + name[1:]

@@ -110,7 +110,7 @@ class SetReturn(CircuitEdit):
 
     def title(self, job: Job) -> str:
         """Say which way."""
-        how = "a return wire" if self.back.by_wire else "a chassis point"
+        how = "a return wire" if self.back.by_wire else "an earth point"
         return f"Give {self.circuit(job).name} {how}"
 
 

@@ -109,8 +109,3 @@ def slug(text: str) -> str:
     """Return a text as part of a key."""
     kept = (c if c.isalnum() or c == "." else "-" for c in text.lower())
     return "-".join(part for part in "".join(kept).split("-") if part)
-
-
-def lower_first(text: str) -> str:
-    """Return a text that goes on within a sentence."""
-    return text[:1].lower() + text[1:]

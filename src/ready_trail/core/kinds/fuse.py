@@ -8,9 +8,10 @@ from typing import ClassVar
 
 from ready_trail.core.conductors import Conductor
 from ready_trail.core.fuses import FuseFamily, Gate
-from ready_trail.core.kinds.around import FUSES, Around, Part, lower_first, slug
+from ready_trail.core.kinds.around import FUSES, Around, Part, slug
 from ready_trail.core.kinds.base import At, DeviceKind, Seat
 from ready_trail.core.netlist import Element, Resistor
+from ready_trail.core.wording import lower_first
 
 BLOCK_PIN = Seat(kind="blade_6_3", usual_torque=True)
 """What most blocks take at a position."""

@@ -17,6 +17,7 @@ from ready_trail.core.relays import (
     pull_in_v,
     rest_contact_rating_a,
 )
+from ready_trail.core.wording import lower_first
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -137,7 +138,7 @@ def relay_parts(relay: Relay, around: Around) -> Iterator[Part]:
         yield Part(
             key=f"socket-{slug(relay.socket)}",
             group=RELAYS,
-            label=f"Socket for {relay.socket.lower()} relay",
+            label=f"Socket for {lower_first(relay.socket)} relay",
         )
     if relay.quenched_by_hand:
         yield Part(key="coil-resistor", group=RELAYS, label=f"Coil resistor, {relay.suppression}")

@@ -94,7 +94,7 @@ class IsolatorSpec(DeviceKind):
 
     def parts(self, around: Around) -> Iterator[Part]:
         """Yield the isolator."""
-        yield Part(key="isolator-hand", group=SWITCHES, label="Hand isolator, two posts")
+        yield Part(key="isolator-hand", group=SWITCHES, label="Battery isolator by hand, two posts")
 
 
 _ISOLATOR_OHM = 0.0002

@@ -7,7 +7,7 @@ from typing import Literal
 
 from ready_trail.core.faults import Fault
 from ready_trail.core.installation import Terminal
-from ready_trail.core.states import VehicleState
+from ready_trail.core.states import KEY_WORDS, LIGHT_WORDS, VehicleState
 
 Stage = Literal["before", "power", "warm", "parked", "charging"]
 STAGES: tuple[Stage, ...] = ("before", "power", "warm", "parked", "charging")
@@ -49,9 +49,9 @@ class Setting:
             held = f"; switch {', '.join(sorted(self.state.on))} on" if self.state.on else ""
             return f"Battery negative off, fuses out{held}"
         s = self.state
-        parts = ["Key off" if s.key == "off" else f"Key at {s.key}"]
+        parts = [KEY_WORDS[s.key].capitalize()]
         if s.lights != "off":
-            parts.append(f"{s.lights} {'beam' if s.lights in ('low', 'high') else 'lights'} on")
+            parts.append(LIGHT_WORDS[s.lights])
         parts += [f"{name} on" for name in sorted(s.on)]
         parts += [f"{name} live" for name in sorted(s.signals - {"charging"})]
         parts += ["engine at idle"] if self.idling or "charging" in s.signals else []

@@ -40,11 +40,11 @@ def releases(design: CircuitDesign) -> tuple[Action, ...]:
     """Return a press for each held choice that sizing depends on."""
     held, circuit_id = design.circuit.held, design.circuit.id
     words: tuple[tuple[str, object, str, tuple[Altered, ...]], ...] = (
-        ("size", held.size, "Let the wire size follow", ("fuse",)),
-        ("fuse_a", held.fuse_a, "Let the fuse follow", ("fuse",)),
-        ("family", held.family, "Let the fuse family follow", ("fuse",)),
-        ("relay", held.relay, "Let the relay follow", ()),
-        ("insulation_c", held.insulation_c, "Let the insulation follow", ()),
+        ("size", held.size, "Choose the wire size automatically", ("fuse",)),
+        ("fuse_a", held.fuse_a, "Choose the fuse automatically", ("fuse",)),
+        ("family", held.family, "Choose the fuse family automatically", ("fuse",)),
+        ("relay", held.relay, "Choose the relay automatically", ()),
+        ("insulation_c", held.insulation_c, "Choose the insulation automatically", ()),
     )
     found = tuple(
         Action(label=label, alters=alters, edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
@@ -56,7 +56,11 @@ def releases(design: CircuitDesign) -> tuple[Action, ...]:
     every = ReleaseChoice(circuit_id=circuit_id, what="all")
     return (
         *found,
-        Action(label="Let all that is held follow", edit=every, alters=("when", "fuse")),
+        Action(
+            label="Release all holds: choose everything automatically",
+            edit=every,
+            alters=("when", "fuse"),
+        ),
     )
 
 

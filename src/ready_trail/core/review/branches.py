@@ -123,7 +123,8 @@ def check_joint(design: CircuitDesign, _: Context) -> Iterator[Finding]:
                 place=_place(design, branch),
                 severity="stop",
                 text=f"The joint would sit inside the sealed lead of {accessory.name}.",
-                why="Cut there, the unit is no longer sealed, and its maker's word is void.",
+                why="Cut there, the unit is no longer sealed, and the maker's rating no longer "
+                "holds.",
                 found=f"{branch.run_m:.2f} m",
                 allowed=f"at least {accessory.tail_m:.2f} m",
                 actions=(
@@ -214,7 +215,7 @@ def _changed(
 def _let_size_follow(design: CircuitDesign, branch: Branch) -> tuple[Action, ...]:
     if branch.size is None:
         return ()
-    return (Action(label="Let the branch's size follow", edit=_changed(design, branch)),)
+    return (Action(label="Choose the branch's size automatically", edit=_changed(design, branch)),)
 
 
 def _halve(design: CircuitDesign) -> tuple[Action, ...]:

@@ -33,7 +33,7 @@ def check_fuse(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         allowed=f"{FUSE_MOST_X:g} × {design.current_a:.1f} A",
         actions=(
             Action(
-                label="Let the fuse follow",
+                label="Choose the fuse automatically",
                 edit=ReleaseChoice(circuit_id=design.circuit.id, what="fuse_a"),
             ),
         ),
@@ -60,7 +60,7 @@ def check_copper(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         allowed=sizing.ladder[least].conductor.label,
         actions=(
             Action(
-                label="Let the wire size follow",
+                label="Choose the wire size automatically",
                 edit=ReleaseChoice(circuit_id=design.circuit.id, what="size"),
             ),
         ),

@@ -16,6 +16,7 @@ from ready_trail.core.job import BATTERY
 from ready_trail.core.kinds.relay import relay_seat
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
 from ready_trail.core.review.base import WholeCheck, at_battery, releases
+from ready_trail.core.wording import lower_first
 
 AREA = "protection"
 
@@ -66,7 +67,7 @@ def _ways_out(
         fits = wire.conductor.area_mm2 <= terminal_kinds()[seat.kind].mm2_max
         if fits and fuse is not None and relay.contact_a_23c >= fuse.rating_a:
             yield Action(
-                label=f"Take the {relay.label[:1].lower()}{relay.label[1:]}",
+                label=f"Take the {lower_first(relay.label)}",
                 edit=HoldChoice(circuit_id=circuit.id, what="relay", value=key),
             )
             break

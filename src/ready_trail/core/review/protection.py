@@ -36,6 +36,7 @@ from ready_trail.core.sizing import (
     WinchPull,
     ways_out,
 )
+from ready_trail.core.wording import lower_first
 
 AREA = "protection"
 INTERRUPT_CAUTION_X, INTERRUPT_STOP_X = 2.0, 4.0
@@ -133,10 +134,11 @@ def check_unprotected_lead(design: CircuitDesign, _: Context) -> Iterator[Findin
             area=AREA,
             place=f"Q{circuit.number}",
             severity="caution",
-            text="The winch cable has an isolator and no fuse, by this house's school.",
-            why="While the isolator is closed, a chafed cable is a short that nothing opens. Close "
-            "it to winch only, and accept this with that rule in writing; or fit a fuse too.",
-            actions=(Action(label="Isolator and fuse", edit=SetHouseRules(rules=rules)),),
+            text="The winch cable has a battery isolator and no fuse, by this house's school.",
+            why="While the battery isolator is closed, a chafed cable is a short that nothing "
+            "opens. Close it to winch only, and accept this with that rule in writing; or fit a "
+            "fuse too.",
+            actions=(Action(label="Battery isolator and fuse", edit=SetHouseRules(rules=rules)),),
         )
         return
     lead = next((w for w in design.wires if w.role == "feed"), None)
@@ -374,7 +376,7 @@ def check_fuse_voltage(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             area=AREA,
             place=fuse_place(design),
             severity="stop",
-            text=f"The {fuse.family.label.lower()} is not rated for this supply.",
+            text=f"The {lower_first(fuse.family.label)} is not rated for this supply.",
             why="Above its voltage a fuse may go on arcing after it has opened.",
             found=f"{charging_v:.1f} V",
             allowed=f"{fuse.family.max_v:g} V",

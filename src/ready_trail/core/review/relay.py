@@ -17,7 +17,6 @@ from ready_trail.core.edits import (
 from ready_trail.core.edits.remedy import free_output, with_use_edit
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
-from ready_trail.core.kinds.around import lower_first
 from ready_trail.core.loads import start_x
 from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
@@ -28,7 +27,8 @@ from ready_trail.core.schemes import BY_KEY
 from ready_trail.core.schemes.base import fed_and_earthed
 from ready_trail.core.schemes.ends import own_feed_closed
 from ready_trail.core.solver import solve
-from ready_trail.core.states import LightState, VehicleState
+from ready_trail.core.states import LIGHT_WORDS, LightState, VehicleState
+from ready_trail.core.wording import lower_first
 from ready_trail.core.working import contacts_of, pulling_state, taken_off, working_state
 
 AREA = "relay"
@@ -143,7 +143,7 @@ def cooler_place(design: CircuitDesign, context: Context) -> tuple[Action, ...]:
     for segment in circuit.run:
         middle_m = at_m + segment.length_m / 2
         if middle_m > circuit.fuse_at_m:
-            label = context.catalogue.zones[segment.zone].label.lower()
+            label = lower_first(context.catalogue.zones[segment.zone].label)
             found = min(found, (zone_ambient_c(segment, context.catalogue), middle_m, label))
         at_m += segment.length_m
     if not found[2]:
@@ -194,7 +194,7 @@ def check_off_when_off(design: CircuitDesign, context: Context) -> Iterator[Find
             area=AREA,
             place=f"K{design.circuit.number}",
             severity="stop",
-            text=f"The relay pulls in with the lights at {lights}.",
+            text=f"The relay pulls in with the {LIGHT_WORDS[lights]}.",
             why="Current finds a way through the headlamp filaments to the coil.",
             found=f"{abs(point.between_v(coil.a, coil.b)):.1f} V",
             allowed=f"under {coil.release_v:.1f} V",
@@ -311,7 +311,7 @@ def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             severity="stop",
             text=f"The coil draws more than {name} may carry.",
             why="A control unit's output that is overloaded switches off, or dies. Let it trigger "
-            "an isolator or a small relay that draws less.",
+            "a signal isolator or a small relay that draws less.",
             found=f"{drawn_a * 1000:.0f} mA",
             allowed=f"{most_a * 1000:.0f} mA",
             actions=_weaker(design, context, most_a),
@@ -461,7 +461,7 @@ def _release(design: CircuitDesign) -> tuple[Action, ...]:
     if design.circuit.held.relay is None:
         return ()
     edit = ReleaseChoice(circuit_id=design.circuit.id, what="relay")
-    return (Action(label="Let the relay follow", edit=edit),)
+    return (Action(label="Choose the relay automatically", edit=edit),)
 
 
 CHECKS: tuple[Check, ...] = (

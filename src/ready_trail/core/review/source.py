@@ -26,6 +26,13 @@ AREA = "source"
 _SAME_AREA_X = 0.95
 """Sizes of two systems that count as the same: 0.5 mm² and 20 AWG (house)."""
 _SPARE_FROM = 4
+_ONLY = {
+    "accessory": "with the accessory key",
+    "run": "with the ignition",
+    "side": "with the side lights",
+    "low": "with the low beam",
+    "high": "with the high beam",
+}
 
 
 def check_voltage(design: CircuitDesign, context: Context) -> Iterator[Finding]:
@@ -88,7 +95,7 @@ def check_feed_wakes(design: CircuitDesign, context: Context) -> Iterator[Findin
     late = use.key != "always" and KEY_ORDER.index(waking.key) > KEY_ORDER.index(use.key)
     if not dark and not late:
         return
-    lacks = f"with the lights at {waking.lights}" if dark else f"with the key at {waking.key}"
+    lacks = _ONLY[waking.lights if dark else waking.key]
     away = replace(at_battery(design, "Start it at the battery"), alters=("when", "fuse"))
     yield Finding(
         code="feed_narrower",

@@ -78,9 +78,7 @@ def _parted(design: CircuitDesign) -> tuple[Action, ...]:
     """The link that the program would take, or one that senses the charging voltage."""
     if design.circuit.held.scheme is not None:
         edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-        return (
-            Action(label="Let a link that parts by itself follow", edit=edit, alters=("when",)),
-        )
+        return (Action(label="Take a link that parts by itself", edit=edit, alters=("when",)),)
     hold = HoldChoice(circuit_id=design.circuit.id, what="scheme", value="link_sensing")
     return (Action(label="Join them while charging only", edit=hold, alters=("when",)),)
 

@@ -24,6 +24,7 @@ from ready_trail.core.review.base import Check, Context, WholeCheck, tapped
 from ready_trail.core.review.relay import CONTACT_START_X, START_STOP_X, by_isolator
 from ready_trail.core.review.usage import moves_people_or_loads
 from ready_trail.core.schemes.direct import DIRECT_SWITCH_RATIO
+from ready_trail.core.wording import lower_first
 
 AREA = "switch"
 _KEY_WORDS = {
@@ -41,7 +42,9 @@ def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     actions: tuple[Action, ...] = ()
     if design.circuit.held.scheme:
         edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-        actions = (Action(label="Let the scheme follow", edit=edit, alters=("when", "fuse")),)
+        actions = (
+            Action(label="Choose the scheme automatically", edit=edit, alters=("when", "fuse")),
+        )
     elif not design.use.switch and design.accessories and design.scheme.for_winch:
         actions = _given_switch(design.accessories[0], design.job, guarded=True)
     elif design.use.lights != "any" and design.accessories and design.scheme.for_winch:
@@ -74,7 +77,9 @@ def check_winch_alone(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         actions: tuple[Action, ...] = ()
         if design.circuit.held.scheme:
             edit = ReleaseChoice(circuit_id=design.circuit.id, what="scheme")
-            actions = (Action(label="Let the scheme follow", edit=edit, alters=("when", "fuse")),)
+            actions = (
+                Action(label="Choose the scheme automatically", edit=edit, alters=("when", "fuse")),
+            )
         elif len(design.accessories) > 1:
             apart = PutOnCircuit(accessory_id=winches[0].id, circuit_id="new")
             actions = (Action(label="Give the winch its own circuit", edit=apart),)
@@ -106,7 +111,7 @@ def check_switch_load(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             why="Switch contacts burn or weld; let a relay carry the load.",
             found=f"{design.current_a:.1f} A",
             allowed=f"{limit_a:.1f} A",
-            actions=(Action(label="Let the scheme follow", edit=release),)
+            actions=(Action(label="Choose the scheme automatically", edit=release),)
             if design.circuit.held.scheme
             else (),
         )
@@ -234,7 +239,7 @@ def check_guard(design: CircuitDesign, _: Context) -> Iterator[Finding]:
                 area=AREA,
                 place=place,
                 severity="caution",
-                text="The winch switch can be knocked on.",
+                text="The winch switch can be switched on by accident.",
                 why="Nothing that moves a rope may start by accident.",
                 actions=actions,
             )
@@ -271,9 +276,9 @@ def check_data_bus(design: CircuitDesign, context: Context) -> Iterator[Finding]
             area=AREA,
             place=device.ref,
             severity="caution",
-            text=f"The coil draws on the {device.label.lower()} of a supervised vehicle.",
+            text=f"The coil draws on the {lower_first(device.label)} of a supervised vehicle.",
             why="A control unit may watch that wire. Prove a feed on the survey's sheet that may "
-            "be loaded, or take an isolator that draws milliamps.",
+            "be loaded, or take a signal isolator that draws milliamps.",
             actions=actions,
         )
 

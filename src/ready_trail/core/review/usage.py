@@ -196,7 +196,7 @@ def check_remote(design: CircuitDesign, _: Context) -> Iterator[Finding]:
             severity="caution",
             text="Its wireless remote works with the key out.",
             why="Whoever has the transmitter moves the rope, and its receiver drains the battery. "
-            "Feed its own wire with the key; or keep the isolator open.",
+            "Feed its own wire with the key; or keep the battery isolator open.",
             actions=(
                 Action(
                     label="Feed its remote with the ignition",

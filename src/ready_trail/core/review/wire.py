@@ -23,6 +23,7 @@ from ready_trail.core.outcome import Action, CircuitDesign, Finding, OutletDesig
 from ready_trail.core.review.base import Check, Context, at_battery, main_wire, releases
 from ready_trail.core.sizing import size
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO, Rung, Sizing
+from ready_trail.core.wording import lower_first
 
 AREA = "wire"
 _HOT_ZONE_C = 100.0
@@ -43,7 +44,9 @@ def check_conductor_drop(design: CircuitDesign, _: Context) -> Iterator[Finding]
         why="The accessory works below what its maker expects.",
         found=f"{rung.conductor_drop_v:.2f} V",
         allowed=f"{request.drop_limit_v:.2f} V",
-        actions=(Action(label="Let the wire size follow", edit=release, alters=("fuse",)),)
+        actions=(
+            Action(label="Choose the wire size automatically", edit=release, alters=("fuse",)),
+        )
         if design.circuit.held.size
         else (),
     )
@@ -163,7 +166,7 @@ def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Findin
             bare.add(segment.zone)
         hottest[segment.zone] = max(ambient_c, hottest.get(segment.zone, -273.0))
     for zone, ambient_c in hottest.items():
-        label = catalogue.zones[zone].label.lower()
+        label = lower_first(catalogue.zones[zone].label)
         if ambient_c >= class_c:
             hotter = (
                 ()
@@ -223,7 +226,7 @@ def check_sturdy(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     if rung is None or fuse is None:
         return
     release = Action(
-        label="Let the wire size follow",
+        label="Choose the wire size automatically",
         alters=("fuse",),
         edit=ReleaseChoice(circuit_id=design.circuit.id, what="size"),
     )

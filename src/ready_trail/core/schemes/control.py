@@ -36,7 +36,7 @@ def known_wire(job: Job, function: str) -> str:
 def vehicle_feed(job: Job, which: str) -> tuple[Device, Terminal]:
     """A vehicle feed that is live in some states: accessory, run or side."""
     ref, label, function, closed = _FEEDS[which]
-    detail = known_wire(job, function) or "to be found and proved; a trigger only"
+    detail = known_wire(job, function) or "find and test it; use as a trigger only"
     device = Device(
         ref=ref,
         spec=FeedSpec(closed=closed, signal=which),

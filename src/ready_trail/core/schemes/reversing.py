@@ -59,7 +59,7 @@ class Reversing(Defaults):
         return (
             "Winch: keep hands off the fairlead, wear gloves, nobody in the bight, damper on "
             "the line; let the motor cool.",
-            "Open the isolator whenever nobody is winching.",
+            "Open the battery isolator whenever nobody is winching.",
         )
 
     def path_ohm(self, ask: Ask) -> float:
@@ -159,9 +159,9 @@ class Reversing(Defaults):
         harness.add(
             ref,
             IsolatorSpec(),
-            "Isolator",
+            "Battery isolator",
             "closed to winch, open otherwise",
-            name="Isolator",
+            name="Battery isolator",
             zone=bench.run[0].zone,
             at_m=at_m,
             on_the_way=True,

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.fuses import FuseFamily
 from ready_trail.core.sizing.records import Ceiling, FuseChoice, SizingRequest
+from ready_trail.core.wording import lower_first
 
 
 def fuse_candidates(request: SizingRequest, catalogue: Catalogue) -> Iterator[FuseChoice]:
@@ -44,7 +45,7 @@ def lowest_under(
     ceilings = list(request.fusing.ceilings)
     if request.fusing.own_holder:
         family = fuse.family
-        element = f"holder of the {family.label[:1].lower()}{family.label[1:]}"
+        element = f"holder of the {lower_first(family.label)}"
         ceilings.append(Ceiling(element=element, limit_a=family.holder_a))
     over = [*(c for c in ceilings if c.limit_a < fuse.rating_a), *more]
     return min(over, key=lambda c: c.limit_a, default=None)

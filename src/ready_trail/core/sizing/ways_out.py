@@ -9,6 +9,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.sizing.records import Sizing, SizingRequest, WayOut
 from ready_trail.core.sizing.rules import Steady
 from ready_trail.core.sizing.size import size
+from ready_trail.core.wording import lower_first
 
 _OTHER_FAMILIES = ("large_blade", "strip_m5", "strip_m8", "post_block")
 
@@ -26,11 +27,15 @@ def ways_out(failed: Sizing, catalogue: Catalogue) -> tuple[WayOut, ...]:
 def _candidates(failed: Sizing, catalogue: Catalogue) -> Iterator[tuple[str, str, SizingRequest]]:
     request, held = failed.request, failed.request.held
     if held.size:
-        yield "release_size", "Let the wire size follow", _holding(request, size=None)
+        yield "release_size", "Choose the wire size automatically", _holding(request, size=None)
     if held.fuse_a:
-        yield "release_fuse", "Let the fuse follow", _holding(request, fuse_a=None, family=None)
+        yield (
+            "release_fuse",
+            "Choose the fuse automatically",
+            _holding(request, fuse_a=None, family=None),
+        )
     if held.relay:
-        yield "release_relay", "Let the relay follow", _holding(request, relay=None)
+        yield "release_relay", "Choose the relay automatically", _holding(request, relay=None)
     rule, most_a = request.rule, request.rule.maker_max_a
     if most_a is not None and isinstance(rule, Steady) and not rule.makers_fuse_wins:
         yield (
@@ -45,12 +50,16 @@ def _candidates(failed: Sizing, catalogue: Catalogue) -> Iterator[tuple[str, str
     )
     fuse = failed.fuse
     if held.family:
-        yield "release_family", "Let the fuse family follow", _holding(request, family=None)
+        yield (
+            "release_family",
+            "Choose the fuse family automatically",
+            _holding(request, family=None),
+        )
     for family in _OTHER_FAMILIES:
         if (fuse is None or family != fuse.family.family) and family not in request.fusing.families:
             free = _holding(request, family=family, fuse_a=None)
             label = catalogue.fuse_family(family).label
-            words = f"Fuse it by a {label[:1].lower()}{label[1:]}"
+            words = f"Fuse it by a {lower_first(label)}"
             yield f"family:{family}", words, free
     path = request.path
     if any(leg.loaded_conductors > 2 for leg in path.out):

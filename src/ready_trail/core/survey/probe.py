@@ -48,7 +48,7 @@ _UNPLUG = "Unplug all headlamps and read again with the lights as they were."
 STATE_WORDS = {
     "off": "key off",
     "accessory": "key at accessory",
-    "run": "key at run",
+    "run": "ignition on",
     "side": "side lights on",
     "low": "low beam on",
     "high": "high beam on",
@@ -219,11 +219,14 @@ def _coasting(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Ver
 def _clash(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdict | None:
     """Readings that no wire gives."""
     reasons = [
-        (_is(seen, off="live", run="dead"), "live with the key off, yet dead at run"),
+        (_is(seen, off="live", run="dead"), "live with the key off, yet dead with the ignition"),
         (_is(seen, off="live", accessory="dead"), "live with the key off, dead at accessory"),
-        (_is(seen, accessory="live", run="dead"), "live at accessory, yet dead at run"),
-        (_is(seen, run="live", low="dead"), "live at run, yet dead with the low beam"),
-        (_is(seen, run="live", side="dead"), "live at run, yet dead with the side lights"),
+        (_is(seen, accessory="live", run="dead"), "live at accessory, yet dead with the ignition"),
+        (_is(seen, run="live", low="dead"), "live with the ignition, yet dead with the low beam"),
+        (
+            _is(seen, run="live", side="dead"),
+            "live with the ignition, yet dead with the side lights",
+        ),
         (_is(seen, off="live", side="dead"), "live with all off, yet dead with the side lights"),
         (
             _is(seen, side="live", low="dead", high="dead"),
@@ -385,7 +388,7 @@ def _keyed(seen: Seen, unplugged: Level3 | None, left_v: float | None) -> Verdic
         return _said(
             "incomplete",
             "Constant feed, or a lamp wire",
-            "Live with the key off and at run.",
+            "Live with the key off and with the ignition.",
             "Read it with the low and with the high beam.",
         )
     return None

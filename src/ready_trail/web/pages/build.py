@@ -21,6 +21,7 @@ from ready_trail.core.build.progress import (
 from ready_trail.core.build.stock import Shopping, shopping
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import Design
+from ready_trail.core.wording import lower_first
 from ready_trail.drawing.where import Where, where_of
 from ready_trail.store import shelf, ticks
 from ready_trail.web.pages.shell import Shell
@@ -121,7 +122,7 @@ def _views(build: Build, progress: Progress) -> tuple[StepView, ...]:
     found = []
     for number, step in enumerate(build.steps, start=1):
         waits = [
-            (f"{titles[i]}, {places[i][:1].lower()}{places[i][1:]}", why)
+            (f"{titles[i]}, {lower_first(places[i])}", why)
             for i, why in step.after
             if progress.steps[i].state != "done"
         ]

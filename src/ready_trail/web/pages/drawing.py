@@ -28,9 +28,9 @@ from ready_trail.core.states import (
     Signal,
     VehicleState,
 )
+from ready_trail.core.wording import lower_first
 from ready_trail.core.working import working_state
 from ready_trail.drawing.heat_plot import HeatPlot, draw_heat
-from ready_trail.drawing.words import lower_first
 from ready_trail.web.fields import FieldsRefusedError
 
 _MOST_FAULTS = 12
@@ -88,7 +88,7 @@ def asked_of(design: Design, query: Mapping[str, Any]) -> Asked:
         raise FieldsRefusedError({"state": "There is no such signal."})
     engine = _one(query, "engine", "") == "on"
     if engine and key != "run":
-        raise FieldsRefusedError({"state": "The engine runs only with the key at run."})
+        raise FieldsRefusedError({"state": "The engine runs only with the ignition on."})
     keys = tuple(dict.fromkeys(query.get("fault", ())))
     if len(keys) > _MOST_FAULTS:
         raise FieldsRefusedError({"fault": f"At most {_MOST_FAULTS} faults at a time."})

@@ -20,7 +20,7 @@ AREAS = (
 )
 _WORDS = {
     "stop": "Stops: may burn, hurt or strand",
-    "caution": "Cautions: will disappoint or wear",
+    "caution": "Cautions: may work badly or wear out",
     "accepted": "Accepted, with a reason",
     "note": "Notes",
 }

@@ -15,6 +15,7 @@ from ready_trail.core.leads import maker_lead
 from ready_trail.core.profile import by_place
 from ready_trail.core.sizing.records import PATH_EXTRA_RATIO
 from ready_trail.core.truth import TruthTable, truth_table
+from ready_trail.core.wording import lower_first
 from ready_trail.drawing import words
 from ready_trail.drawing.fan import Fan, draw_fan
 from ready_trail.drawing.scene import Trail
@@ -28,7 +29,7 @@ from ready_trail.web.pages.inspector import (
     scheme_hold,
 )
 
-KEY_WORDS = {"off": "Key off", "accessory": "Accessory", "run": "Run", "cranking": "Cranking"}
+KEY_WORDS = {"off": "Key off", "accessory": "Accessory", "run": "Ignition", "cranking": "Cranking"}
 SIGNAL_ROW_WORDS = {
     "brake": "Brake",
     "left": "Left turn",
@@ -239,7 +240,7 @@ def _states(
                 yield signal, light, label
                 continue
             name = f"{SIGNAL_ROW_WORDS[signal]}" if signal else "No signal"
-            yield signal, light, name if len(lights) == 1 else f"{name}, {label.lower()}"
+            yield signal, light, name if len(lights) == 1 else f"{name}, {lower_first(label)}"
 
 
 def walk_rows(design: CircuitDesign, job: Design) -> tuple[WalkRow, ...]:
@@ -284,7 +285,11 @@ def legend(sheet: Sheet, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
     for device in design.installation.devices.values():
         if device.ref not in shown and not (device.spec.is_post or device.spec.is_switch):
             continue
-        zone = catalogue.zones[device.zone].label.lower() if device.zone in catalogue.zones else ""
+        zone = (
+            lower_first(catalogue.zones[device.zone].label)
+            if device.zone in catalogue.zones
+            else ""
+        )
         place = placed_words(job, design, device) or zone
         rows.append((device.ref, f"{device.label}, {device.detail}{', ' if place else ''}{place}"))
     return tuple(rows)

@@ -143,7 +143,7 @@ def _circuit(printed: Printing, made: CircuitDesign) -> Iterator[Block]:
             said(w.start),
             said(w.end),
             f"{w.conductor.label} {w.colour}{f' ({w.mark})' if w.mark else ''}",
-            words.metres(w.cut_length_m) + ("" if w.taped else " est."),
+            words.metres(w.cut_length_m) + ("" if w.taped else " estimated"),
         )
         for w in sheet.wires
     ]

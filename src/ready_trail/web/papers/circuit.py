@@ -149,9 +149,10 @@ def _drawings(sheet: Sheet) -> Iterator[Block]:
         yield drawn("fan", f"Branches of {name}, worst first", sheet.fan, css=css)
     beside = []
     lanes = [lane for lane in (trail.lane, trail.side_lane) if lane]
-    for lane in lanes:
-        wide = 118 if len(lanes) == 1 else 76
-        beside.append(drawn("lane", f"What energises {name}", lane, css=css, width_mm=wide))
+    wide = 118 if len(lanes) == 1 else 76
+    names = ("First trigger", "Second trigger") if len(lanes) > 1 else ("Trigger",)
+    for which, lane in zip(names, lanes, strict=False):
+        beside.append(drawn("lane", f"{which} of {name}", lane, css=css, width_mm=wide))
     if trail.pins:
         pins = f"Relay of {name} seen on its pins"
         beside.append(drawn("base", pins, trail.pins, css=css, width_mm=26))
@@ -201,7 +202,7 @@ def _wire_row(sheet: Sheet, wire: Wire) -> tuple[str, ...]:
         colour += f" ({wire.mark})"
     if lead := sheet.leads.get(wire.label):
         colour += f" meets {lead}"
-    route = words.metres(wire.length_m) + ("" if wire.taped else " est.")
+    route = words.metres(wire.length_m) + ("" if wire.taped else " estimated")
     return wire.label, said(wire.start), said(wire.end), size, colour, route, cut
 
 

@@ -60,7 +60,7 @@ def _row(cut: Cut, with_size: bool) -> tuple[str, ...]:
     if cut.conductor.system == "awg":
         length += f" ({feet_of_m(cut.cut_m):.1f}{words.NBSP}ft)"
     if not cut.taped:
-        length += " est."
+        length += " estimated"
     size = (f"{cut.conductor.label} {cut.colour}",) if with_size else ()
     start = (
         f"{cut.from_words}, {words.lower_first(cut.from_site.name)}: {cut.start.label}, "

@@ -73,7 +73,7 @@ def plan_section(printed: Printing) -> Section:
         rows.append(
             (
                 cuts.loom_names[loom.leg.id],
-                words.metres(loom.length_m) + (" est." if loom.leg.taped_m is None else ""),
+                words.metres(loom.length_m) + (" estimated" if loom.leg.taped_m is None else ""),
                 str(len(loom.wires)),
                 f"{sleeve.kind} {plain(sleeve.size_mm)} mm" if sleeve else "tied",
                 str(loom.clips),

@@ -21,7 +21,7 @@ def steps(yard: Yard) -> Iterator[Step]:
         doing=(
             "Boots on every stud; lids on blocks; free ends capped.",
             "Tug every crimp; continuity end to end at most 0.5 Ω, lead zeroed.",
-            "Feed to chassis is no short, with the fuses out.",
+            "Feed to body is no short, with the fuses out.",
         ),
         tools=("meter",),
         minutes=20.0,

@@ -27,7 +27,7 @@ _NEVER = "Never bridge a fuse, never fit a bigger one to stop it blowing."
 _KEYS = {
     "always": "at any time",
     "accessory": "with the key at accessory",
-    "run": "with the key at run",
+    "run": "with the ignition on",
 }
 _BEAMS = {"side": "the side lights", "low": "low beam", "high": "high beam"}
 VOLTS_TOLERANCE_V, AMPS_TOLERANCE_RATIO = 0.25, 0.15
@@ -136,7 +136,7 @@ def _use_words(made: CircuitDesign | None) -> tuple[str, ...]:
     use = made.use
     if any(a.remote for a in made.accessories):
         live = f"live {_KEYS[use.key]}" if made.accessories[0].remote_keyed else "always live"
-        return (f"Its own remote works it, in and out: {live}, the isolator closed.",)
+        return (f"Its own remote works it, in and out: {live}, the battery isolator closed.",)
     words = [_KEYS[use.key]]
     words += [f"with the vehicle's {use.signal} signal"] if use.signal else []
     words += [f"with {_BEAMS[use.lights]}"] if use.lights in _BEAMS else []

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from ready_trail.core.build.bill import holes_of
 from ready_trail.core.build.steps.base import Step, Yard
+from ready_trail.core.wording import lower_first
 
 DRILL = "Drill only after a look behind; use a stop collar, deburr, fit the grommet."
 
@@ -21,8 +22,8 @@ def steps(yard: Yard) -> Iterator[Step]:
             id=f"hole:{hole.id}",
             stage="holes",
             site=site,
-            title=f"Open the way: {hole.panel}",
-            doing=(f"Use the hole that is there, or drill; {hole.label.lower()}.",),
+            title=f"Make the hole: {hole.panel}",
+            doing=(f"Use the hole that is there, or drill; {lower_first(hole.label)}.",),
             tools=("drill with stop collar", "deburring tool"),
             cautions=(DRILL,),
             minutes=15.0,

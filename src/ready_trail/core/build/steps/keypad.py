@@ -1,4 +1,4 @@
-"""A keypad's cable: as supplied, through the bulkhead, away from what carries current."""
+"""A keypad's cable: as supplied, through the firewall, away from what carries current."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ def steps(yard: Yard) -> Iterator[Step]:
         pad = f"{ref}K"
         named = ((p.name, made.job.legend(point, p)) for p in point.positions)
         legends = tuple(f"{name}: {legend}" for name, legend in named if legend)
-        through = "" if point.zone == "cabin" else ", through the bulkhead by a grommet of its size"
+        through = "" if point.zone == "cabin" else ", through the firewall by a grommet of its size"
         yield Step(
             id=f"keypad:{pad}",
             stage="control",

@@ -23,7 +23,11 @@ KIND = PointKind(
             path="battery.chemistry",
             title="Type",
             usual="agm",
-            choices=(("agm", "AGM"), ("flooded", "flooded"), ("lithium", "lithium")),
+            choices=(
+                ("agm", "AGM (glass mat, sealed)"),
+                ("flooded", "flooded"),
+                ("lithium", "lithium"),
+            ),
         ),
         Asked(path="output_a", title="Link carries", unit="A"),
     ),

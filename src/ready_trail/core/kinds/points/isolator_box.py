@@ -7,7 +7,7 @@ from ready_trail.core.kinds.points.base import PointKind
 KIND = PointKind(
     key="isolator_box",
     letter="I",
-    words="isolator box",
+    words="signal isolator",
     switches_its_positions=True,
     copies_signals=True,
     own_earth=True,

@@ -9,7 +9,7 @@
     for (const place of document.querySelectorAll("[data-effect]")) {
       if (place.dataset.effect !== edit) continue;
       place.querySelector(".effect-words").textContent = words;
-      if (words) place.querySelector("a").textContent = "All of it";
+      if (words) place.querySelector("a").textContent = "See all changes";
       delete place.dataset.effect;
     }
   };
