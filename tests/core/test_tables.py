@@ -21,7 +21,7 @@ TABLES = files("ready_trail").joinpath("data", "tables")
         ("ampacity", 32, "class_80", 3926),
         ("conductors", 32, "outside_diameter_mm", 232.8),
         ("fuse_gates", 26, "multiple", 70.2),
-        ("relays", 16, "coil_ohm", 973),
+        ("relays", 17, "coil_ohm", 1063),
         ("fuses", 11, "interrupting_a", 26500),
         ("load_presets", 22, "watts", 3144),
         ("fault_kinds", 18, "weight", 51.1),

@@ -42,6 +42,10 @@ FITTED: dict[str, dict[str, tuple[str, float, str]]] = {
     "cut_factory_wire": {
         "Step lamps": ("series_relay", 10, "20"),
     },
+    "day_lamps_taken_off": {
+        "Feeder of Keyed block": ("relay_signal", 5, "18"),
+        "Day lamps": ("relay_cuts", 5, "18"),
+    },
     "disconnect_by_pulse": {
         "Feeder of Slip block": ("direct", 30, "12"),
         "Slip lamps": ("direct", 10, "16"),

@@ -16,7 +16,7 @@ from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Job
 from ready_trail.core.references import unknown_references
 from ready_trail.drawing.sheet import SheetScene, draw_sheet
-from ready_trail.drawing.sheet.draw import CHAR_PX
+from ready_trail.drawing.sheet.draw import CHAR_PX, TIGHT, WIDE
 from ready_trail.drawing.sheet.order import best_order, spans
 from ready_trail.web.papers.sheet_pages import pages_of
 from support import CATALOGUE, DEMO_DIR, demo
@@ -126,7 +126,22 @@ def test_the_demo_jobs_are_drawn_whole(name: str) -> None:
     sheet = draw_sheet(made)
     assert not faults_of(made, sheet)
     assert not sheet.missing
-    assert {b.name for b in sheet.blocks} >= {c.circuit.name for c in made.circuits}
+    rows = {c.circuit.name for c in made.circuits if not c.circuit.is_feeder}
+    assert {b.name for b in sheet.blocks} >= rows | {"Feeders"}
+
+
+@pytest.mark.parametrize("name", ["Marmot", "Bluebell", "Kestrel"])
+def test_a_row_alone_has_all_its_wires_and_on_a_phone_fits(name: str) -> None:
+    made = design(demo(name), CATALOGUE)
+    for circuit in made.circuits:
+        assert circuit.planned.parts is not None
+        own = {w.label for w in circuit.planned.parts.wires}
+        for spacing in (WIDE, TIGHT):
+            row = draw_sheet(made, frozenset({circuit.circuit.id}), spacing)
+            assert not [f for f in faults_of(made, row) if "drawn 0 times" not in f]
+            assert own <= {w.label for w in row.wires}
+        if not circuit.circuit.branches:
+            assert row.width <= 450, circuit.circuit.name
 
 
 def after(job: Job, edit: Edit) -> Job:
@@ -145,6 +160,14 @@ def test_any_job_is_drawn_without_overlap(sequence: list[Edit]) -> None:
         job = after(job, edit)
     made = design(job, CATALOGUE)
     assert not faults_of(made, draw_sheet(made))
+    for owner in sequence_of(made):
+        row = draw_sheet(made, frozenset({owner}), TIGHT)
+        assert not [f for f in faults_of(made, row) if "drawn 0 times" not in f]
+
+
+def sequence_of(made: Design) -> list[str]:
+    """The first circuits that are wired."""
+    return [c.circuit.id for c in made.circuits if c.planned.parts is not None][:4]
 
 
 def test_order_keeps_what_meets_together_and_feeders_ahead() -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
+from textwrap import wrap
 
 from ready_trail.core.kinds.base import DeviceKind
 from ready_trail.core.kinds.load import LoadSpec
@@ -19,9 +20,12 @@ from ready_trail.drawing.sheet.route import Drop, Route, Router, Run
 CHAR_PX = 6.1
 """Advance of a sign in the sheet's small type."""
 
-_LINE_PX, _TRACK_PX, _TITLE_PX, _GAP_PX = 56.0, 17.0, 24.0, 8.0
-_LANE_PX, _GUTTER_PX = 8.0, 20.0
-_LEFT_PX, _TOP_PX, _FOOT_PX = 18.0, 108.0, 20.0
+_TRACK_PX, _TITLE_PX, _GAP_PX = 17.0, 24.0, 8.0
+_LANE_PX, _TOP_PX, _FOOT_PX = 8.0, 108.0, 20.0
+_WORD_PX = 11.0
+"""From one line of words to the next."""
+_UNDER_PX = 23.0
+"""How far under its line a device's second word stands."""
 _SYMBOL_PX = {
     "fuse": 44.0,
     "breaker": 44.0,
@@ -33,11 +37,44 @@ _SYMBOL_PX = {
     "switch": 54.0,
     "isolator": 54.0,
 }
-_FRAME_PX = {**_SYMBOL_PX, "joint": 0.0}
-_WIDEST_PX = 180.0
-_BAR_PX = 20.0
+_BOX_PX, _FUSE_WORDS_PX = 60.0, 44.0
 _NUMBER_PX = 18.0
 """Room that a terminal's number takes at each end of a wire."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spacing:
+    """How far apart things stand. ``widest_px`` bounds a column's words, which go on in up to
+    ``rows`` lines; ``symbol`` is the share of a symbol's usual width.
+    """
+
+    line_px: float = 56.0
+    gutter_px: float = 20.0
+    left_px: float = 18.0
+    bar_px: float = 20.0
+    widest_px: float = 180.0
+    rows: int = 1
+    symbol: float = 1.0
+    under: bool = True
+    """Whether the second word of a device stands under it."""
+    char_px: float = CHAR_PX
+    top_px: float = _TOP_PX
+
+
+WIDE = Spacing()
+TIGHT = Spacing(
+    line_px=66.0,
+    gutter_px=13.0,
+    left_px=2.0,
+    bar_px=12.0,
+    widest_px=62.0,
+    rows=2,
+    symbol=0.86,
+    under=False,
+    char_px=6.7,
+    top_px=84.0,
+)
+"""One row on a phone."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -80,9 +117,11 @@ class SheetDevice:
     width: float
     height: float
     words: tuple[str, ...]
+    """Lines above it, the last one nearest."""
     title: str
     spots: tuple[Spot, ...]
     shape: str = ""
+    under: str = ""
     words_y: float = -20.0
     finding: str = ""
     """The worst that is open here: stop, caution or nothing."""
@@ -90,8 +129,15 @@ class SheetDevice:
     @property
     def mark_at(self) -> tuple[float, float]:
         """Where the mark of a finding stands: before the words, so that it covers none."""
-        said_px = len(self.words[0]) * CHAR_PX if self.words else 0.0
+        said_px = len(self.words[-1]) * CHAR_PX if self.words else 0.0
         return -max(self.width, said_px) / 2 - 11, self.words_y - 4
+
+    @property
+    def lines(self) -> tuple[tuple[float, str], ...]:
+        """Its words, each with how far under its line it stands."""
+        count = len(self.words)
+        above = ((self.words_y - _WORD_PX * (count - 1 - n), w) for n, w in enumerate(self.words))
+        return (*above, *(((_UNDER_PX, self.under),) if self.under else ()))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -142,17 +188,24 @@ class SheetScene:
     top: float = _TOP_PX
 
 
-def draw_sheet(design: Design) -> SheetScene:
-    """Return the sheet of a job, as far as its circuits could be wired."""
-    grid, routes, links = routed(design)
-    return _Scale(design, grid, routes, links).scene()
+def draw_sheet(
+    design: Design, only: frozenset[str] | None = None, spacing: Spacing = WIDE
+) -> SheetScene:
+    """Return the sheet of a job, as far as its circuits could be wired.
+
+    ``only`` names the owners whose rows are wanted, with the bars that they meet.
+    """
+    grid, routes, links = routed(design, only)
+    return _Scale(design, grid, routes, links, spacing).scene()
 
 
-def routed(design: Design) -> tuple[Grid, tuple[Route, ...], tuple[Route, ...]]:
+def routed(
+    design: Design, only: frozenset[str] | None = None
+) -> tuple[Grid, tuple[Route, ...], tuple[Route, ...]]:
     """Return the grid of a design with the way of every wire, and of what hangs on a bus."""
-    grid = ordered(design)
+    grid = ordered(design, only)
     router = Router(grid)
-    block_of = {b.owner: b.number for b in grid.blocks}
+    block_of = {owner: b.number for b in grid.blocks for owner in b.owners}
     links = tuple(
         router.route(x.name, x.a, x.b, x.b.line.block if x.b.line else 0) for x in grid.links
     )
@@ -160,6 +213,8 @@ def routed(design: Design) -> tuple[Grid, tuple[Route, ...], tuple[Route, ...]]:
     for label, wire in design.installation.wires.items():
         a, b = end_of(grid, wire.start), end_of(grid, wire.end)
         if a is None or b is None:
+            continue
+        if a.is_bar and b.is_bar and wire.owner not in block_of:
             continue
         lines = [p.line.block for p in (a, b) if p.line is not None]
         block = block_of.get(wire.owner, lines[0] if lines else 0)
@@ -177,9 +232,16 @@ class _Scale:
     """Turns places into pixels."""
 
     def __init__(
-        self, design: Design, grid: Grid, routes: tuple[Route, ...], links: tuple[Route, ...]
+        self,
+        design: Design,
+        grid: Grid,
+        routes: tuple[Route, ...],
+        links: tuple[Route, ...],
+        spacing: Spacing,
     ) -> None:
         self.design, self.grid, self.routes, self.links = design, grid, routes, links
+        self.spacing = spacing
+        self.said = {id(c): _said(c, spacing) for c in grid.cells}
         self.found = _findings(design)
         self.cell_of = {(p.node, p.column): c for c in grid.cells for p in c.ports}
         every = (*routes, *links)
@@ -201,51 +263,50 @@ class _Scale:
         count = len(self.grid.columns)
         widths = [0.0] * count
         for cell in self.grid.cells:
-            said = max((len(w) for w in _two(cell)), default=0) * CHAR_PX + 8
-            symbol = _SYMBOL_PX.get(cell.kind, 60.0)
-            widths[cell.column] = max(widths[cell.column], symbol, min(said, _WIDEST_PX))
-        for bar in self.grid.bars:
-            widths[bar.column] = max(widths[bar.column], _BAR_PX)
-        x = _LEFT_PX
+            above, under = self.said[id(cell)]
+            said = max((len(w) for w in (*above, under)), default=0) * self.spacing.char_px + 8
+            symbol = self._symbol_px(cell.kind)
+            most = max(self.spacing.widest_px, symbol)
+            widths[cell.column] = max(widths[cell.column], symbol, min(said, most))
+        met = {p.column for r in (*self.routes, *self.links) for p in (r.a, r.b) if p.is_bar}
+        for column in met:
+            widths[column] = max(widths[column], self.spacing.bar_px)
+        gutter_px = self.spacing.gutter_px
+        x = self.spacing.left_px
         columns, gutters = [], []
         for at in range(count):
             gutters.append(x)
             if widths[at] or self.lanes.get(at):
-                x += (_GUTTER_PX if widths[at] else 0.0) + _LANE_PX * self.lanes.get(at, 0)
+                x += (gutter_px if widths[at] else 0.0) + _LANE_PX * self.lanes.get(at, 0)
             columns.append(x + widths[at] / 2)
             x += widths[at]
         gutters.append(x)
-        self.width = x + _GUTTER_PX + _LANE_PX * self.lanes.get(count, 0) + 12
+        beyond = self.lanes.get(count, 0)
+        self.width = x + (
+            gutter_px + _LANE_PX * beyond + 12 if beyond else self.spacing.left_px + 6
+        )
         return columns, gutters, widths
 
     def _lines(self, tracks: dict[int, int]) -> tuple[dict[Line, float], list[SheetBlock]]:
         found: dict[Line, float] = {}
         blocks: list[SheetBlock] = []
         states = {c.circuit.id: c for c in self.design.circuits}
-        y = _TOP_PX
+        y = self.spacing.top_px
         for block in sorted(self.grid.blocks, key=lambda b: b.number):
             top = y
-            y += _TITLE_PX + _LINE_PX / 2
+            line_px = self.spacing.line_px
+            y += _TITLE_PX + line_px / 2
             for n in range(block.lines):
                 found[Line(block.number, False, n)] = y
-                y += _LINE_PX
-            y -= _LINE_PX / 2 + 2
+                y += line_px
+            y -= line_px / 2 + 2
             for n in range(tracks.get(block.number, 0)):
                 y += _TRACK_PX
                 found[Line(block.number, True, n)] = y
             y += _GAP_PX
-            made = states.get(block.owner)
-            state = (
-                ""
-                if made is None
-                else (
-                    "stop"
-                    if made.count("stop")
-                    else "caution"
-                    if made.count("caution")
-                    else "ready"
-                )
-            )
+            mine = [states[o] for o in block.owners if o in states]
+            state = next((s for s in ("stop", "caution") if any(c.count(s) for c in mine)), "")
+            state = state or ("ready" if mine else "")
             blocks.append(
                 SheetBlock(owner=block.owner, name=block.name, state=state, y=top, height=y - top)
             )
@@ -253,7 +314,8 @@ class _Scale:
         return found, blocks
 
     def _lane_x(self, gutter: int, lane: int) -> float:
-        return self.gutter_x[gutter] + _GUTTER_PX / 2 + _LANE_PX * (lane - self.first_lane[gutter])
+        half_px = self.spacing.gutter_px / 2
+        return self.gutter_x[gutter] + half_px + _LANE_PX * (lane - self.first_lane[gutter])
 
     def _port(self, port: Port, towards_x: float, y: float) -> Point:
         """Where a wire meets a port: a bar's middle, or the edge of the device's frame."""
@@ -269,7 +331,16 @@ class _Scale:
 
     def _half(self, port: Port) -> float:
         cell = self.cell_of[(port.node, port.column)]
-        return _frame_px(cell, self.widths[cell.column]) / 2
+        return self._frame_px(cell) / 2
+
+    def _symbol_px(self, kind: str) -> float:
+        return _SYMBOL_PX.get(kind, _BOX_PX) * (1.0 if kind == "joint" else self.spacing.symbol)
+
+    def _frame_px(self, cell: Cell) -> float:
+        """Width of the frame that wires meet; a joint is a dot."""
+        if cell.kind == "joint":
+            return 0.0
+        return min(self.widths[cell.column], self._symbol_px(cell.kind))
 
     def _path(self, route: Route) -> tuple[Point, ...]:
         """The corners of a route from port to port."""
@@ -317,6 +388,7 @@ class _Scale:
             blocks=tuple(self.blocks),
             links=tuple(self._path(r) for r in self.links),
             link_dots=tuple(self._path(r)[0] for r in self.links),
+            top=self.spacing.top_px,
             names_x=self.gutter_x[self.grid.columns.index("f")] + 4,
             missing=tuple(
                 f"{c.circuit.name} cannot be drawn: {_why_not(c)}"
@@ -335,7 +407,7 @@ class _Scale:
             thin = wire.role in ("control", "control_return", "function")
             stroke = 2.2 if thin else min(6.5, 2.6 + 0.55 * wire.conductor.area_mm2**0.5)
             said = f"{route.name.split('-')[-1]} {wire.conductor.size}"
-            at = words.room(points, len(said) * CHAR_PX)
+            at = words.room(points, len(said) * self.spacing.char_px)
             title = (
                 f"{wire.label}: {self.design.installation.words(wire.start)} to "
                 f"{self.design.installation.words(wire.end)}, {wire.conductor.label}, "
@@ -384,7 +456,7 @@ class _Scale:
 
     def _device(self, cell: Cell) -> SheetDevice:
         x, y = self.column_x[cell.column], self.line_y[cell.line]
-        frame = _frame_px(cell, self.widths[cell.column])
+        frame = self._frame_px(cell)
         spots = []
         for port in cell.ports:
             if port.line is None:
@@ -399,9 +471,10 @@ class _Scale:
                     anchor={-1: "end", 1: "start", 0: "middle"}[side],
                 )
             )
-        most = max(4, int(max(self.widths[cell.column], frame) / CHAR_PX))
+        most = max(4, int(max(self.widths[cell.column], frame) / self.spacing.char_px))
+        above, under = self.said[id(cell)]
         spec = self.design.installation.devices[cell.ref].spec
-        height = _LINE_PX * (cell.lines - 1)
+        height = self.spacing.line_px * (cell.lines - 1)
         return SheetDevice(
             ref=cell.ref,
             part=cell.part,
@@ -411,7 +484,8 @@ class _Scale:
             y=y,
             width=frame,
             height=height,
-            words=() if spec.is_earth else tuple(_short(w, most) for w in _two(cell)),
+            words=() if spec.is_earth else tuple(_short(w, most) for w in above),
+            under="" if spec.is_earth or height else _short(under, most),
             title=cell.title,
             spots=tuple(spots),
             shape=_shape(cell, spec, height),
@@ -465,13 +539,17 @@ def _words_y(cell: Cell, spec: DeviceKind) -> float:
     return -12.0 if spec.protects or spec.is_joint else -21.0 if spec.coil_apart else -20.0
 
 
-def _frame_px(cell: Cell, width: float) -> float:
-    """Width of the frame that wires meet; a joint is a dot."""
-    return min(width, _FRAME_PX.get(cell.kind, 60.0))
-
-
-def _two(cell: Cell) -> tuple[str, ...]:
-    return tuple(w for w in cell.words if w)[:2]
+def _said(cell: Cell, spacing: Spacing) -> tuple[tuple[str, ...], str]:
+    """The lines above a device, and what stands under it. The lines beneath a coil are one."""
+    first, second = (*cell.words, "", "")[:2]
+    under = second if spacing.under and cell.lines == 1 else ""
+    if cell.part == COIL or spacing.rows == 1:
+        return ((first,) if first else ()), under
+    most = int((_FUSE_WORDS_PX if cell.protects else spacing.widest_px) / spacing.char_px)
+    lines = wrap(first, most)
+    if len(lines) > spacing.rows:
+        lines = [*lines[: spacing.rows - 1], " ".join(lines[spacing.rows - 1 :])]
+    return tuple(lines), under
 
 
 def _short(text: str, most: int) -> str:

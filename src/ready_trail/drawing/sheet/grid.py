@@ -68,10 +68,11 @@ class Bar:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Block:
-    """A circuit's lines, or those of what several share."""
+    """A circuit's lines, those of what several share, or all feeders' (each of ``owners``)."""
 
     number: int
     owner: str
+    owners: tuple[str, ...]
     name: str
     lines: int
     is_feeder: bool

@@ -18,9 +18,9 @@ _ROUNDS = 6
 Meets = Mapping[str, frozenset[str]]
 
 
-def ordered(design: Design) -> Grid:
-    """Return the grid with its blocks in a good order."""
-    return placed(design, best_order(design))
+def ordered(design: Design, only: frozenset[str] | None = None) -> Grid:
+    """Return the grid with its blocks in a good order; of some owners' rows alone, if asked."""
+    return placed(design, best_order(design), only)
 
 
 def best_order(design: Design) -> tuple[str, ...]:

@@ -46,16 +46,23 @@ class _Lot:
     joint_depth: dict[str, int] = field(default_factory=dict)
 
 
-def placed(design: Design, order: tuple[str, ...] = ()) -> Grid:
-    """Return the grid of a design. ``order`` names owners first to last; the rest follows."""
-    return _Placing(design, order).grid
+FEEDERS = "feeders"
+"""Owner of the band in which all feeders stand."""
+
+
+def placed(design: Design, order: tuple[str, ...] = (), only: frozenset[str] | None = None) -> Grid:
+    """Return the grid of a design. ``order`` names owners first to last; the rest follows.
+
+    ``only`` names the owners whose rows are wanted; each brings all that it needs to be read.
+    """
+    return _Placing(design, order, only).grid
 
 
 class _Placing:
     """Puts one design on a grid, step by step."""
 
-    def __init__(self, design: Design, order: tuple[str, ...]) -> None:
-        self.design = design
+    def __init__(self, design: Design, order: tuple[str, ...], only: frozenset[str] | None) -> None:
+        self.design, self.only = design, only
         self.installed = design.installation
         self.grid = Grid()
         self.depth = _depths(design)
@@ -64,8 +71,8 @@ class _Placing:
         self._columns(lots, deepest)
         self.at = {key: n for n, key in enumerate(self.grid.columns)}
         self._bars()
-        for number, lot in enumerate(lots):
-            _BlockOf(self, number, lot).place()
+        for number, band in enumerate(_bands(lots)):
+            _BlockOf(self, number, band).place()
         self._links()
 
     def _columns(self, lots: list[_Lot], deepest: int) -> None:
@@ -138,7 +145,7 @@ class _Placing:
         lots: dict[str, _Lot] = {}
         for circuit in _walk(self.design):
             own = circuit.planned.parts
-            if own is None:
+            if own is None or not self._is_wanted(circuit.circuit.id):
                 continue
             refs = [d.ref for d in own.devices]
             refs += [t.device for w in own.wires for t in (w.start, w.end)]
@@ -159,6 +166,8 @@ class _Placing:
                 joint_depth=_joint_depths(mine, own.wires),
             )
         for owner, parts in self.design.shared.items():
+            if not self._is_wanted(owner):
+                continue
             rest = [d for d in parts.devices if d.ref not in taken and self._stands_alone(d)]
             taken |= {d.ref for d in rest}
             view = self.design.points.get(owner)
@@ -177,11 +186,24 @@ class _Placing:
         first = [lots[o] for o in order if o in lots]
         return first + [lot for o, lot in lots.items() if o not in order]
 
+    def _is_wanted(self, owner: str) -> bool:
+        """Whether rows are wanted of an owner: by its name, or because a wanted circuit needs it
+        and nothing else on the sheet stands for it.
+        """
+        if self.only is None or owner in self.only:
+            return True
+        if owner not in self.design.shared or owner in self.design.points:
+            return False
+        parts = (c.planned.parts for c in self.design.circuits if c.circuit.id in self.only)
+        return any(owner in p.needs for p in parts if p is not None)
+
     def _belongs(self, device: Device, circuit: CircuitDesign) -> bool:
-        """A circuit's own device, or a switch that the first circuit on it takes along."""
-        if device.owner == circuit.circuit.id:
-            return self._stands_alone(device)
-        return device.spec.is_switch and self._stands_alone(device)
+        """A circuit's own device, a switch that the first circuit on it takes along, or one whose
+        own rows are not wanted.
+        """
+        mine = device.owner == circuit.circuit.id or device.spec.is_switch
+        borrowed = self.only is not None and not self._is_wanted(device.owner)
+        return (mine or borrowed) and self._stands_alone(device)
 
     def _stands_alone(self, device: Device) -> bool:
         """Whether a device is drawn as one: neither a bar nor a point."""
@@ -202,15 +224,36 @@ class _Placing:
 
 
 class _BlockOf:
-    """Places the devices of one lot on the lines of its block."""
+    """Places the devices of a lot on the lines of its block; feeders share one."""
 
-    def __init__(self, placing: _Placing, number: int, lot: _Lot) -> None:
-        self.placing, self.number, self.lot = placing, number, lot
+    def __init__(self, placing: _Placing, number: int, band: tuple[_Lot, ...]) -> None:
+        self.placing, self.number, self.band = placing, number, band
         self.taken: set[tuple[int, int]] = set()
-        self.lines = 0
-        self.wires = [w for w in placing.installed.wires.values() if w.owner == lot.owner]
+        self.lines = self.base = 0
 
     def place(self) -> None:
+        """Place one lot after the other, each on the first lines where its columns are free."""
+        for lot in self.band:
+            self.lot = lot
+            wires = self.placing.installed.wires.values()
+            self.wires = [w for w in wires if w.owner == lot.owner]
+            own = {self._column(key) for key in ("f", "s", "k", "x", "earth", "load")}
+            self.base = max((n + 1 for n, column in self.taken if column in own), default=0)
+            self._place()
+        first = self.band[0]
+        several = len(self.band) > 1
+        self.placing.grid.blocks.append(
+            Block(
+                number=self.number,
+                owner=FEEDERS if several else first.owner,
+                owners=tuple(lot.owner for lot in self.band),
+                name="Feeders" if several else first.name,
+                lines=max(1, self.lines),
+                is_feeder=first.is_feeder,
+            )
+        )
+
+    def _place(self) -> None:
         """Power first, on top; then coils with what works them; then the rest."""
         on_path = set(self.lot.path)
         self._channel()
@@ -236,17 +279,6 @@ class _BlockOf:
             if any(c.ref == device.ref for c in self.placing.grid.cells):
                 continue
             self._device(device, self._column(_aside(device)), base)
-        if not self.lines:
-            self.lines = 1
-        self.placing.grid.blocks.append(
-            Block(
-                number=self.number,
-                owner=self.lot.owner,
-                name=self.lot.name,
-                lines=self.lines,
-                is_feeder=self.lot.is_feeder,
-            )
-        )
 
     def _channel(self) -> None:
         """The switched output of a point at which a circuit starts, linked to its bus."""
@@ -259,9 +291,8 @@ class _BlockOf:
                 continue
             bus = self.placing.grid.ports.get((device.ref, BUS))
             into = f"{terminal} bus"
-            self._cell(
-                device, terminal, self._column("f"), 0, ((into, "left"), (terminal, "right"))
-            )
+            ports: tuple[tuple[str, Side], ...] = ((into, "left"), (terminal, "right"))
+            self._cell(device, terminal, self._column("f"), self.base, ports)
             if bus is not None:
                 port = self.placing.grid.ports[(device.ref, into)]
                 self.placing.grid.links.append(Link(name=f"{device.ref} {terminal}", a=bus, b=port))
@@ -272,7 +303,7 @@ class _BlockOf:
         used = max((n + 1 for n, column in self.taken if column in beside), default=0)
         ends = [w.start for w in self.wires if w.role == "power"]
         fans = any(ends.count(t) > 1 for t in ends if t.terminal in ("87", "2"))
-        return self.lines if fans else max(1, used)
+        return self.lines if fans else max(self.base + 1, used)
 
     def _done(self) -> set[tuple[str, str]]:
         return {(c.ref, c.part) for c in self.placing.grid.cells}
@@ -293,17 +324,17 @@ class _BlockOf:
             sides = _sides(device, contact)
             if "86" not in device.terminals:
                 sides += [("85", "right")]
-            self._cell(device, POWER, self._column("k"), 0, tuple(sides))
+            self._cell(device, POWER, self._column("k"), self.base, tuple(sides))
             return
         fuses = {
             c.ref for c in self.placing.grid.cells if c.line.block == self.number and c.protects
         }
         if device.spec.protects and fuses and device.ref in self.lot.path:
-            self._device(device, self._column("x"), 0)  # the one at the far end of a link
+            self._device(device, self._column("x"), self.base)  # the one at the far end of a link
             return
         spec = device.spec
         key = "load" if spec.is_load else "f" if spec.protects else "k" if spec.is_relay else "s"
-        self._device(device, self._column(key), 0)
+        self._device(device, self._column(key), self.base)
 
     def _coil(self, device: Device, base: int) -> None:
         self._cell(device, COIL, self._column("k"), base, (("86", "left"), ("85", "right")))
@@ -315,7 +346,9 @@ class _BlockOf:
             lines = self._lines_at(joint, terminal)
             if lines is not None:
                 column = self._column(f"{key}{depth}")
-                self._cell(joint, part, column, min(lines, default=0), ((terminal, "both"),))
+                self._cell(
+                    joint, part, column, min(lines, default=self.base), ((terminal, "both"),)
+                )
 
     def _lines_at(self, device: Device, terminal: str = "") -> list[int] | None:
         """Lines of what hangs on a device or one terminal of it; None where no wire does."""
@@ -332,7 +365,7 @@ class _BlockOf:
 
     def _line_before(self, earth: Device) -> int:
         """The line of what an earth point serves."""
-        return min(self._lines_at(earth) or [], default=0)
+        return min(self._lines_at(earth) or [], default=self.base)
 
     def _point(self) -> None:
         """The box of a point that is more than a bus, just ahead of its bar."""
@@ -353,7 +386,7 @@ class _BlockOf:
             device,
             "point",
             column,
-            self.lines if spec.battery_ohm else 0,
+            self.lines if spec.battery_ohm else self.base,
             (*ports, (f"{BUS} inside", "right")),
         )
         inside = self.placing.grid.ports[(device.ref, f"{BUS} inside")]
@@ -425,6 +458,13 @@ class _BlockOf:
                 protects=device.spec.protects,
             )
         )
+
+
+def _bands(lots: list[_Lot]) -> list[tuple[_Lot, ...]]:
+    """The rows of the sheet: all feeders in one band on top, everything else by itself."""
+    feeders = tuple(lot for lot in lots if lot.is_feeder)
+    rest: list[tuple[_Lot, ...]] = [(lot,) for lot in lots if not lot.is_feeder]
+    return [feeders, *rest] if feeders else rest
 
 
 def _sides(device: Device, only: Iterable[str] = ()) -> list[tuple[str, Side]]:
