@@ -78,3 +78,19 @@ def page(browser: Browser, base_url: str) -> Iterator[Page]:
     yield guarded(context.new_page(), base_url, bad)
     context.close()
     assert bad == []
+
+
+@pytest.fixture
+def phone(browser: Browser, base_url: str) -> Iterator[Page]:
+    """The same on a phone."""
+    context = browser.new_context(
+        base_url=base_url,
+        viewport={"width": 390, "height": 844},
+        has_touch=True,
+        is_mobile=True,
+        reduced_motion="reduce",
+    )
+    bad: list[str] = []
+    yield guarded(context.new_page(), base_url, bad)
+    context.close()
+    assert bad == []

@@ -176,7 +176,7 @@ def test_what_is_picked_leads_to_the_same_thing_elsewhere(client: TestClient) ->
     assert "/layout?point=" in page
     assert "Seen on the pins" in page
     stop = html.unescape(client.get("/jobs/4/drawing/pick?ref=K2").text)
-    assert "The relay pulls in with the lights at off" in stop
+    assert "The relay pulls in with the lights off" in stop
     assert "The 30 A fuse lets more through" in html.unescape(
         client.get("/jobs/1/drawing/pick?ref=F17").text
     )

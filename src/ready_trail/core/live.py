@@ -12,6 +12,7 @@ from ready_trail.core.fault_list import NamedFault
 from ready_trail.core.faults import Open, faulted
 from ready_trail.core.heating import Heating, heating
 from ready_trail.core.installation import Device, Wire
+from ready_trail.core.kinds.base import node_of
 from ready_trail.core.netlist import BATTERY_POSITIVE, Coil, LoadElement, Network, Source
 from ready_trail.core.opening import FuseReading, protections
 from ready_trail.core.outcome import Design
@@ -37,6 +38,15 @@ class LoadReading:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SourceReading:
+    """What a battery, alternator or converter gives: volts at its posts, amps out of it."""
+
+    name: str
+    volts: float
+    amps: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Live:
     """One solved state. ``point`` is None where there is no steady one; ``trouble`` says why.
 
@@ -53,6 +63,8 @@ class Live:
     chatter: tuple[str, ...]
     source_v: float
     total_a: float
+    sources: tuple[SourceReading, ...] = ()
+    """Every source, the vehicle's battery first."""
     network: Network | None = None
     """What was solved: the job's network with its faults."""
 
@@ -100,10 +112,13 @@ def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
     loads: list[LoadReading] = []
     relays: dict[str, bool] = {}
     chatter: list[str] = []
+    sources: list[SourceReading] = []
     for ref, device in installed.devices.items():
         for element in installed.elements_of(ref):
             if isinstance(element, LoadElement):
                 loads += _load(ref, device, element, point)
+            elif isinstance(element, Source):
+                sources.append(_source(device, element, point))
             elif isinstance(element, Coil) and element.name in point.energised:
                 relays[ref] = relays.get(ref, False) or point.energised[element.name]
                 if element.name in point.chatter:
@@ -121,6 +136,7 @@ def _read(design: Design, network: Network, point: OperatingPoint) -> Live:
         chatter=tuple(chatter),
         source_v=source_v,
         total_a=total_a,
+        sources=tuple(sources),
         network=network,
     )
 
@@ -139,17 +155,32 @@ def _load(
     ref: str, device: Device, element: LoadElement, point: OperatingPoint
 ) -> list[LoadReading]:
     amps = point.branch_a.get(element.name)
+    name = _load_name(device, element)
     if amps is None:
-        return [
-            LoadReading(ref=ref, name=device.title, volts=0.0, amps=0.0, is_on=False, lacks=False)
-        ]
+        return [LoadReading(ref=ref, name=name, volts=0.0, amps=0.0, is_on=False, lacks=False)]
     volts = point.between_v(element.a, element.b)
     is_on = abs(amps) >= min(FLOWS_A, 0.2 * element.load.rated_a)
     lacks = is_on and abs(volts) < UNDER_SUPPLIED_RATIO * element.load.rated_v
     lacks = lacks or element.name in point.cut_out
-    return [
-        LoadReading(ref=ref, name=device.title, volts=volts, amps=amps, is_on=is_on, lacks=lacks)
-    ]
+    return [LoadReading(ref=ref, name=name, volts=volts, amps=amps, is_on=is_on, lacks=lacks)]
+
+
+def _load_name(device: Device, element: LoadElement) -> str:
+    """Name a load; of several in one device also by the terminal that is its own."""
+    every = [e for e in device.elements() if isinstance(e, LoadElement)]
+    if len(every) < 2:
+        return device.title
+    for terminal in device.terminals:
+        node = node_of(device.ref, terminal)
+        if [e.name for e in every if node in (e.a, e.b)] == [element.name]:
+            return f"{device.title}, {device.spec.terminal_words(terminal)}"
+    return f"{device.title} {1 + [e.name for e in every].index(element.name)}"
+
+
+def _source(device: Device, element: Source, point: OperatingPoint) -> SourceReading:
+    volts = abs(point.between_v(element.a, element.b))
+    amps = -point.branch_a.get(element.name, 0.0)
+    return SourceReading(name=device.title, volts=volts, amps=amps)
 
 
 def first_to_open(reading: Live) -> FuseReading | None:

@@ -24,6 +24,7 @@ _BUNDLES = {
         "css/drawing.css",
         "css/sheet.css",
         "css/app.css",
+        "css/live.css",
         "css/build.css",
         "css/prove.css",
     ),
@@ -44,7 +45,18 @@ _BUNDLES = {
 _SCRIPTS = {
     "drawing.js": tuple(
         f"js/drawing/{part}.js"
-        for part in ("live", "view", "asked", "paint", "pick", "meter", "states", "hands")
+        for part in (
+            "live",
+            "view",
+            "asked",
+            "paint",
+            "pick",
+            "meter",
+            "states",
+            "cards",
+            "keys",
+            "hands",
+        )
     ),
 }
 """Scripts in parts that share what they name, with each other alone."""

@@ -164,10 +164,13 @@ class SheetBlock:
     """A circuit's rows, with its name and whether it is ready."""
 
     owner: str
+    owners: tuple[str, ...]
     name: str
     state: str
     y: float
     height: float
+    feed: str = ""
+    """Where it starts, in words."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -308,7 +311,15 @@ class _Scale:
             state = next((s for s in ("stop", "caution") if any(c.count(s) for c in mine)), "")
             state = state or ("ready" if mine else "")
             blocks.append(
-                SheetBlock(owner=block.owner, name=block.name, state=state, y=top, height=y - top)
+                SheetBlock(
+                    owner=block.owner,
+                    owners=block.owners,
+                    name=block.name,
+                    state=state,
+                    y=top,
+                    height=y - top,
+                    feed=_feed(mine),
+                )
             )
         self.height = y + _FOOT_PX
         return found, blocks
@@ -515,6 +526,16 @@ def _findings(design: Design) -> dict[str, str]:
             if finding.is_open and finding.severity != "note":
                 found.setdefault(finding.place, finding.severity)
     return found
+
+
+def _feed(circuits: list[CircuitDesign]) -> str:
+    """Where a row starts, in words; a band of feeders says so itself."""
+    if len(circuits) != 1:
+        return ""
+    (made,) = circuits
+    start = made.circuit.start
+    point = next((p for p in made.job.points if p.id == start.point), None)
+    return "the battery" if point is None else f"{point.name} {start.position}".strip()
 
 
 def _why_not(circuit: CircuitDesign) -> str:

@@ -173,7 +173,9 @@ class _Placing:
             view = self.design.points.get(owner)
             parting = view if view is not None and view.point.is_a.parts_battery else None
             if rest or parting is not None:
-                name = next((d.name for d in rest if d.name), owner)
+                shared = devices.get(owner)
+                usual = shared.title if shared is not None else owner
+                name = next((d.name for d in rest if d.name), usual)
                 lots[owner] = _Lot(
                     owner=owner,
                     name=parting.point.name if parting is not None else name,
@@ -491,7 +493,7 @@ def _words(device: Device, part: str) -> tuple[str, ...]:
     if part in (COIL, "return") or device.spec.is_earth:
         return (device.ref,)
     if isinstance(device.spec, FuseSpec):
-        return (f"{device.ref} {device.spec.rating_a:g} A",)
+        return (f"{device.ref} {device.spec.rating_a:g}\N{NO-BREAK SPACE}A",)
     if device.name and device.name != device.ref:
         return (f"{device.ref} {device.name}", device.detail if device.spec.is_load else "")
     return (device.ref,)

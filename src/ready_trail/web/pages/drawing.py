@@ -179,6 +179,9 @@ def state_json(design: Design, asked: Asked, reading: Live) -> dict[str, Any]:
         "chatter": list(reading.chatter),
         "source_v": round(reading.source_v, 2),
         "total_a": round(reading.total_a, 1),
+        "sources": [
+            {"name": s.name, "v": round(s.volts, 1), "a": round(s.amps, 1)} for s in reading.sources
+        ],
         "faults": [{"key": f.key, "words": f.words, "subject": f.subject} for f in asked.faults],
         "blown": list(asked.blown),
         "summary": summary(reading, asked),
@@ -233,6 +236,7 @@ def summary(reading: Live, asked: Asked) -> str:
     on = dict.fromkeys(x.name for x in reading.loads if x.is_on)
     lacks = dict.fromkeys(x.name for x in reading.loads if x.lacks)
     parts = [f"{reading.source_v:.1f} V at the battery, {reading.total_a:.1f} A taken"]
+    parts += [f"{s.name} gives {s.amps:.1f} A" for s in reading.sources[1:] if abs(s.amps) >= 0.05]
     parts.append("on: " + ", ".join(on) if on else "nothing is on")
     if lacks:
         parts.append("too little for " + ", ".join(lacks))

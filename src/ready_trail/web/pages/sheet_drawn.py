@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
 from markupsafe import Markup
 
 from ready_trail.core.design import Design
-from ready_trail.drawing.sheet import SheetScene, draw_sheet
+from ready_trail.drawing.sheet import TIGHT, SheetScene, draw_sheet
 from ready_trail.formats.rendering import environment
 from ready_trail.web.pages.shell import Shell
+
+_LEAST_WIDTH = 330.0
+"""A row that is narrower is not drawn larger."""
+_LETTERS = 0.91
+"""Pixels of a phone for one of the sheet: its letters of 11 are 10 high then."""
 
 
 def sheet_drawn(shell: Shell) -> SheetScene:
@@ -21,6 +27,44 @@ def sheet_drawn(shell: Shell) -> SheetScene:
 def sheet_body(shell: Shell) -> Markup:
     """Return the sheet's shapes as the page has them; drawn once for every state that is asked."""
     return _body(shell.design)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowCard:
+    """One row alone, as a phone shows it; ``width_px`` keeps its letters readable."""
+
+    owner: str
+    name: str
+    state: str
+    feed: str
+    scene: SheetScene
+    width: float
+    width_px: float
+
+
+def row_cards(shell: Shell) -> tuple[RowCard, ...]:
+    """Return each row of the sheet by itself."""
+    return _cards(shell.design)
+
+
+@lru_cache(maxsize=8)
+def _cards(made: Design) -> tuple[RowCard, ...]:
+    found = []
+    for block in _drawn(made).blocks:
+        scene = draw_sheet(made, frozenset(block.owners), TIGHT)
+        width = max(scene.width, _LEAST_WIDTH)
+        found.append(
+            RowCard(
+                owner=block.owner,
+                name=block.name,
+                state=block.state,
+                feed=block.feed,
+                scene=scene,
+                width=width,
+                width_px=width * _LETTERS,
+            )
+        )
+    return tuple(found)
 
 
 @lru_cache(maxsize=8)

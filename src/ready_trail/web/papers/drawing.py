@@ -10,7 +10,7 @@ from ready_trail.formats.rendering import plain_number as plain
 from ready_trail.web.pages.build import built
 from ready_trail.web.pages.sheet_drawn import sheet_drawn
 from ready_trail.web.papers.common import Printing, drawing_css, drawn, paper_of, sheet_css
-from ready_trail.web.papers.sheet_pages import cropped, pages_of
+from ready_trail.web.papers.sheet_pages import pages_of
 
 VIEWS: tuple[View, ...] = ("plan", "side")
 _MARGIN_MM = 8.0
@@ -26,29 +26,20 @@ def drawing_sections(printed: Printing, *, whole: bool = False) -> list[Section]
     """Return the sheet's pages."""
     shell = printed.shell
     sheet, css = sheet_drawn(shell), sheet_css()
-    pages = pages_of(sheet, printed.sheet.paper, whole=whole)
+    pages = pages_of(shell.design, sheet, printed.sheet.paper, whole=whole)
     sections = []
     for page in pages:
-        scale = page.width_mm / sheet.width
         paper = Sheet(printed.sheet.paper, across=True, margin_mm=_MARGIN_MM)
         if whole:
             paper = Sheet(
                 margin_mm=_MARGIN_MM,
                 width_mm=page.width_mm + 2 * _MARGIN_MM,
-                height_mm=page.height_mm + sheet.top * scale + 2 * _MARGIN_MM + _HEAD_MM,
+                height_mm=page.height_mm + 2 * _MARGIN_MM + _HEAD_MM,
             )
         count = f", page {page.number} of {len(pages)}" if len(pages) > 1 else ""
         blocks: list[Block] = [
             Head(f"{shell.design.job.name}, the whole job{count}", "", printed.stamp),
-            drawn("sheet_head", "Names of the bars", sheet, css=css, width_mm=page.width_mm),
-            drawn(
-                "sheet_part",
-                f"{sheet.title}{count}",
-                cropped(sheet, page),
-                page,
-                css=css,
-                width_mm=page.width_mm,
-            ),
+            drawn("sheet_page", f"{sheet.title}{count}", page, css=css, width_mm=page.width_mm),
         ]
         sections.append(Section(blocks, paper))
     return sections

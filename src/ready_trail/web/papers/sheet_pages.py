@@ -1,94 +1,95 @@
-"""The sheet cut onto paper between its rows, with the bars that go on marked."""
+"""The sheet on paper: as many rows a page as stay readable, each page with its own bars."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from itertools import pairwise
+from collections.abc import Iterator
+from dataclasses import dataclass
 
-from ready_trail.drawing.sheet import SheetScene
+from ready_trail.core.outcome import Design
+from ready_trail.drawing.sheet import SheetScene, draw_sheet
+from ready_trail.drawing.sheet.draw import SheetBlock
 
-_ACROSS_MM = {"letter": (262.0, 190.0), "a4": (280.0, 184.0)}
-_HEAD_MM = 12.0
+_ROOM_MM = {"letter": (262.0, 180.0), "a4": (280.0, 174.0)}
+_LETTER_PX, LEAST_LETTER_MM = 9.0, 2.2
+"""The sheet's smallest letters, and what they may become at least (house)."""
+_LEAST_SCALE, _MOST_SCALE, _WHOLE_SCALE = LEAST_LETTER_MM / _LETTER_PX, 0.30, 0.26
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PaperPage:
-    """One page: what part of the sheet it shows, and where bars and wires come in or go on."""
+    """One page: its rows as a sheet of their own, and where its bars come from or go on to
+    another page.
+    """
 
     number: int
-    y: float
-    height: float
+    scene: SheetScene
     width_mm: float
     height_mm: float
-    comes: tuple[float, ...]
-    goes: tuple[float, ...]
+    comes: tuple[tuple[float, float], ...] = ()
+    goes: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def letter_mm(self) -> float:
+        """Height of its smallest letters. [mm]"""
+        return _LETTER_PX * self.width_mm / self.scene.width
 
 
-def pages_of(sheet: SheetScene, paper: str, *, whole: bool) -> tuple[PaperPage, ...]:
-    """Return the pages of a sheet; with ``whole`` one page as large as it needs. [mm]"""
-    across_mm, down_mm = _ACROSS_MM["letter" if paper.lower() == "letter" else "a4"]
-    mm_px = 0.26 if whole else across_mm / sheet.width
+def pages_of(made: Design, sheet: SheetScene, paper: str, *, whole: bool) -> tuple[PaperPage, ...]:
+    """Return the pages of a design's sheet; with ``whole`` one page as large as it needs. [mm]"""
     if whole or not sheet.blocks:
-        return (
-            PaperPage(
-                number=1,
-                y=sheet.top,
-                height=sheet.height - sheet.top,
-                comes=(),
-                goes=(),
-                width_mm=sheet.width * mm_px,
-                height_mm=(sheet.height - sheet.top) * mm_px,
-            ),
-        )
-    room_px = (down_mm - _HEAD_MM) / mm_px - sheet.top
-    cuts = [sheet.blocks[0].y]
-    for block in sheet.blocks:
-        if block.y + block.height - cuts[-1] > room_px and block.y > cuts[-1]:
-            cuts.append(block.y)
-    last = sheet.blocks[-1]
-    ends = [*cuts[1:], last.y + last.height]
+        return (_page(1, sheet, _WHOLE_SCALE),)
+    room = _ROOM_MM["letter" if paper.lower() == "letter" else "a4"]
+    scenes = list(_scenes(made, sheet, room))
+    nodes = [{bar.node for bar in scene.bars} for scene in scenes]
     found = []
-    for number, (start, end) in enumerate(zip(cuts, ends, strict=True), start=1):
-        fits = min(1.0, room_px / (end - start))
-        found.append(
-            PaperPage(
-                number=number,
-                y=start,
-                height=end - start,
-                width_mm=across_mm * fits,
-                height_mm=(end - start) * mm_px * fits,
-                comes=_through(sheet, start),
-                goes=_through(sheet, end),
-            )
-        )
+    for at, scene in enumerate(scenes):
+        scale = min(room[0] / scene.width, room[1] / scene.height, _MOST_SCALE)
+        before = set().union(*nodes[:at])
+        after = set().union(*nodes[at + 1 :])
+        comes = tuple((b.x, b.top) for b in scene.bars if b.node in before)
+        goes = tuple((b.x, b.bottom) for b in scene.bars if b.node in after)
+        found.append(_page(at + 1, scene, scale, comes, goes))
     return tuple(found)
 
 
-def cropped(sheet: SheetScene, page: PaperPage) -> SheetScene:
-    """Return the sheet with only what shows on a page; the rest would be laid out for nothing."""
-    top, bottom = page.y, page.y + page.height
-
-    def shows(points: tuple[tuple[float, float], ...]) -> bool:
-        levels = [y for _, y in points]
-        return min(levels) <= bottom and max(levels) >= top
-
-    return replace(
-        sheet,
-        wires=tuple(w for w in sheet.wires if shows(w.points)),
-        devices=tuple(d for d in sheet.devices if top - 60 <= d.y <= bottom + 60),
-        blocks=tuple(b for b in sheet.blocks if top <= b.y + b.height and b.y <= bottom),
-        links=tuple(link for link in sheet.links if shows(link)),
-        link_dots=tuple((x, y) for x, y in sheet.link_dots if top <= y <= bottom),
+def _page(
+    number: int,
+    scene: SheetScene,
+    scale: float,
+    comes: tuple[tuple[float, float], ...] = (),
+    goes: tuple[tuple[float, float], ...] = (),
+) -> PaperPage:
+    return PaperPage(
+        number=number,
+        scene=scene,
+        width_mm=scene.width * scale,
+        height_mm=scene.height * scale,
+        comes=comes,
+        goes=goes,
     )
 
 
-def _through(sheet: SheetScene, y: float) -> tuple[float, ...]:
-    """Where bars and wires pass a level of the sheet, from left to right."""
-    found = [b.x for b in sheet.bars if b.top < y < b.bottom]
-    for wire in sheet.wires:
-        found += [
-            x0
-            for (x0, y0), (x1, y1) in pairwise(wire.points)
-            if x0 == x1 and min(y0, y1) < y < max(y0, y1)
-        ]
-    return tuple(sorted(found))
+def _scenes(made: Design, sheet: SheetScene, room: tuple[float, float]) -> Iterator[SheetScene]:
+    """Yield the rows of each page, drawn by themselves: as many as fit at readable letters."""
+    across_px, down_px = (mm / _LEAST_SCALE for mm in room)
+    parts = (c.planned.parts for c in made.circuits)
+    needed = {owner for p in parts if p is not None for owner in p.needs}
+    brought = (needed & set(made.shared)) - set(made.points)
+    left = [b for b in sheet.blocks if not brought.issuperset(b.owners)]  # those come of themselves
+    while left:
+        count, high_px = 0, sheet.top
+        for block in left:
+            high_px += block.height
+            if high_px > down_px and count:
+                break
+            count += 1
+        scene = _drawn(made, left[:count])
+        while count > 1 and (scene.width > across_px or scene.height > down_px):
+            count -= 1
+            scene = _drawn(made, left[:count])
+        yield scene
+        left = left[count:]
+
+
+def _drawn(made: Design, blocks: list[SheetBlock]) -> SheetScene:
+    return draw_sheet(made, frozenset(owner for block in blocks for owner in block.owners))

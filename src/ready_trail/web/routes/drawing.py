@@ -24,7 +24,7 @@ from ready_trail.web.pages.drawing import (
     state_json,
 )
 from ready_trail.web.pages.picked import picked_of
-from ready_trail.web.pages.sheet_drawn import sheet_body, sheet_drawn
+from ready_trail.web.pages.sheet_drawn import row_cards, sheet_body, sheet_drawn
 from ready_trail.web.pages.shell import shell_of
 from ready_trail.web.papers.common import answer, printing, sheet_css
 from ready_trail.web.papers.drawing import drawing_paper
@@ -66,6 +66,13 @@ def show_drawing(request: Request, conn: Conn, tables: Tables, job_id: JobId) ->
         state=state_json(shell.design, asked, reading),
         picked=query.get("pick", [""])[0],
     )
+
+
+@router.get("/drawing/rows")
+def drawing_rows(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Return every row of the sheet by itself, as a phone shows them."""
+    shell = shell_of(jobs.get_job(conn, job_id), "drawing")
+    return page(request, "partials/_row_cards.html", shell=shell, cards=row_cards(shell))
 
 
 @router.get("/drawing/state")

@@ -7,7 +7,12 @@ document.addEventListener("htmx:after:swap", start);
 document.addEventListener("change", (event) => {
   if (!live || !live.root.contains(event.target)) return;
   const { form } = live;
-  if (event.target.form === form) {
+  if (event.target.id === "find-part") find(event.target.value);
+  else if (event.target.id === "scenario") {
+    const { value, selectedOptions } = event.target;
+    if (value === "rest") put({ key: "off", lights: "off", on: [], signal: [] });
+    else if (value) put({ signal: [], ...JSON.parse(selectedOptions[0].dataset.scenario) });
+  } else if (event.target.form === form) {
     const engine = form.elements.engine;
     if (event.target === engine && engine.checked) form.querySelector("input[name=key][value=run]").checked = true;
     if (event.target.name === "key" && event.target.value !== "run") engine.checked = false;
@@ -15,24 +20,26 @@ document.addEventListener("change", (event) => {
     for (const side of sides) if (side !== event.target && event.target.checked) side.checked = false;
     refresh();
   } else if (event.target.name === "meter") measure();
-  else if (event.target.id === "find-part") find(event.target.value);
 });
 document.addEventListener("submit", (event) => {
   if (live && event.target === live.form) {
     event.preventDefault();
-    refresh();
+    if (document.activeElement.id !== "find-part") refresh();
   }
 });
 document.addEventListener("click", (event) => {
   if (!live || !live.root.isConnected || !event.target.closest) return;
-  const press = event.target.closest("[data-zoom],[data-all],[data-scenario],[data-fault],[data-probe],[data-clamp],[data-pick],[data-work],#touch,#mend,#let-open,#keep-reading,#replay,#truth-next");
-  if (!press || !live.root.contains(press)) return;
+  const press = event.target.closest("[data-zoom],[data-side],[data-fault],[data-probe],[data-clamp],[data-pick],[data-work],#touch,#mend,#let-open,#keep-reading,#replay,#truth-next");
+  if (!press || !live.root.contains(press)) {
+    if (live.cards.contains(event.target)) pressOn(event.target);
+    return;
+  }
   const { dataset, id } = press;
   if (dataset.zoom === "in") zoom(ZOOM);
   else if (dataset.zoom === "out") zoom(1 / ZOOM);
   else if (dataset.zoom === "fit") fit();
-  else if (dataset.all) put({ key: "off", lights: "off", on: [], signal: [] });
-  else if (dataset.scenario) put({ signal: [], ...JSON.parse(dataset.scenario) });
+  else if (dataset.zoom === "rows") showCards(!hasCards());
+  else if (dataset.side) beside(dataset.side === live.side ? "" : dataset.side);
   else if (dataset.fault) {
     if (!live.faults.includes(dataset.fault)) live.faults.push(dataset.fault);
     refresh();
@@ -98,10 +105,15 @@ const lift = (event) => {
   const { moved, target } = drag;
   drag = null;
   if (moved || event.type === "pointercancel") return;
+  pressOn(target);
+};
+const pressOn = (target) => {
   const spot = target.closest(".probe-spot");
   const part = target.closest(".sheet-wire, .sheet-device, .sheet-bar");
-  if (spot) probe(spot.dataset.node, spot.dataset.name);
-  else if (part) {
+  if (spot) {
+    if (!live.side) beside("meter-part");
+    probe(spot.dataset.node, spot.dataset.name);
+  } else if (part) {
     const ref = part.dataset.wire || part.dataset.ref;
     if (part.classList.contains("device-switch")) work(ref);
     pick(ref, false);
@@ -122,13 +134,10 @@ document.addEventListener("wheel", (event) => {
 }, { passive: false });
 document.addEventListener("keydown", (event) => {
   if (!live || event.target !== live.view || event.ctrlKey || event.metaKey || event.altKey) return;
-  const step = live.box.w / 12;
-  const moves = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step], PageDown: [0, live.box.h * 0.8], PageUp: [0, -live.box.h * 0.8] };
-  if (moves[event.key]) show({ ...live.box, x: live.box.x + moves[event.key][0], y: live.box.y + moves[event.key][1] });
-  else if (event.key === "+" || event.key === "=") zoom(ZOOM);
-  else if (event.key === "-") zoom(1 / ZOOM);
-  else if (event.key === "f" || event.key === "F") fit();
-  else if (event.key === "Home") fitFirst();
-  else return;
+  if (sheetKey(event)) event.preventDefault();
+});
+document.addEventListener("keydown", (event) => {
+  if (!live || event.target !== live.cards || (event.key !== "ArrowLeft" && event.key !== "ArrowRight")) return;
+  nextCard(event.key === "ArrowRight" ? 1 : -1);
   event.preventDefault();
 });

@@ -19,7 +19,7 @@ const measure = async () => {
   const warning = document.getElementById("meter-warning");
   document.getElementById("probe-red").textContent = `red ${live.red ? live.red.name : "–"}`;
   document.getElementById("probe-black").textContent = `black ${live.black ? live.black.name : "–"}`;
-  for (const spot of live.svg.querySelectorAll(".probe-spot")) {
+  for (const spot of every(".probe-spot")) {
     spot.classList.toggle("has-red", Boolean(live.red) && spot.dataset.node === live.red.node);
     spot.classList.toggle("has-black", Boolean(live.black) && spot.dataset.node === live.black.node);
   }

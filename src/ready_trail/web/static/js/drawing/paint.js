@@ -29,16 +29,33 @@ const paint = (state) => {
     device.classList.toggle("is-broken", broken.has(device.dataset.ref));
   }
   for (const part of live.wires) part.wire.classList.toggle("is-broken", broken.has(part.label));
-  for (const bar of live.svg.querySelectorAll(".sheet-bar")) {
+  for (const bar of every(".sheet-bar")) {
     const volts = bar.dataset.node === "0" ? 0 : state.nodes[bar.dataset.node] || 0;
     bar.classList.toggle("is-hot", volts > 1);
   }
-  document.getElementById("gauge-v").textContent = state.trouble ? "–" : `${state.source_v.toFixed(1)} V`;
-  document.getElementById("gauge-a").textContent = state.trouble ? "" : `${state.total_a.toFixed(1)} A`;
-  document.getElementById("gauge-words").textContent = state.chatter.length ? `${state.chatter.join(", ")} chatters` : "";
+  gauge(state);
+  heads();
+  document.getElementById("scenario").value = "";
+  const count = document.getElementById("on-count");
+  if (count) count.textContent = live.form.querySelectorAll("#switches input:checked").length || "";
   document.getElementById("summary").textContent = state.summary;
   rows(state);
   faultList(state);
+};
+// Each battery by its name; what gives or takes nothing beside the first is left to its title.
+const gauge = (state) => {
+  const parts = state.trouble ? [] : state.sources.filter((source, at) => !at || Math.abs(source.a) >= 0.05);
+  const said = parts.map((source) => {
+    const word = document.createElement("span");
+    const figure = document.createElement("strong");
+    figure.className = "figure";
+    figure.textContent = `${source.v.toFixed(1)} V ${source.a.toFixed(1)} A`;
+    word.append(parts.length > 1 ? `${source.name} ` : "", figure);
+    return word;
+  });
+  if (state.trouble) said.push("–");
+  if (state.chatter.length) said.push(`${state.chatter.join(", ")} chatters`);
+  document.getElementById("gauge").replaceChildren(...said);
 };
 const rows = (state) => {
   const body = document.getElementById("live-rows");
@@ -46,8 +63,9 @@ const rows = (state) => {
     const row = body.children[number];
     if (!row) continue;
     row.className = `${load.on ? "is-on" : ""}${load.lacks ? " lacks" : ""}`;
-    row.children[1].textContent = load.v.toFixed(1);
-    row.children[2].textContent = load.a.toFixed(1);
+    row.children[1].textContent = load.lacks ? "low" : load.on ? "live" : "off";
+    row.children[2].textContent = load.v.toFixed(1);
+    row.children[3].textContent = load.a.toFixed(1);
   }
 };
 const faultList = (state) => {
@@ -67,6 +85,10 @@ const faultList = (state) => {
   }
   const any = state.faults.length + state.blown.length > 0;
   document.getElementById("faults").hidden = !any;
+  const rail = document.getElementById("rail-faults");
+  if (any && rail.hidden) beside("faults");
+  rail.hidden = !any;
+  if (!any && live.side === "faults") beside("");
   document.getElementById("first-fuse").textContent = state.first_words;
   const opens = document.getElementById("let-open");
   opens.hidden = !state.first;

@@ -1,38 +1,55 @@
 // What is picked, and what is found.
 
-const pick = async (ref, move) => {
-  for (const old of live.svg.querySelectorAll(".is-picked")) old.classList.remove("is-picked");
-  const parts = live.svg.querySelectorAll(`[data-wire="${CSS.escape(ref)}"], .sheet-device[data-ref="${CSS.escape(ref)}"]`);
-  for (const part of parts) part.classList.add("is-picked");
-  if (move && parts.length) {
-    const box = parts[0].getBBox();
-    const shift = parts[0].transform.baseVal.consolidate();
-    const dx = shift ? shift.matrix.e : 0;
-    const dy = shift ? shift.matrix.f : 0;
-    centre(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, Math.min(live.box.w, Math.max(560, live.view.clientWidth * 1.15)));
+const namedParts = (ref) => every(`[data-wire="${CSS.escape(ref)}"], .sheet-device[data-ref="${CSS.escape(ref)}"]`);
+const showPiece = (ref) => {
+  const parts = namedParts(ref);
+  if (hasCards()) {
+    const part = parts.find((one) => live.cards.contains(one));
+    if (part) toCard(part.closest(".row-card"));
+    return;
   }
+  const part = parts.find((one) => live.svg.contains(one));
+  if (!part) return;
+  const box = part.getBBox();
+  const shift = part.transform.baseVal.consolidate();
+  const dx = shift ? shift.matrix.e : 0;
+  const dy = shift ? shift.matrix.f : 0;
+  centre(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, Math.min(live.box.w, (live.view.clientWidth * LETTER) / LEAST_PX));
+};
+const pick = async (ref, move) => {
+  for (const old of every(".is-picked")) old.classList.remove("is-picked");
+  for (const part of namedParts(ref)) part.classList.add("is-picked");
+  live.picked = ref;
+  if (live.side !== "faults") beside("picked");
+  if (move) showPiece(ref);
   const answer = await fetch(`${live.root.dataset.base}/pick?ref=${encodeURIComponent(ref)}`);
   document.getElementById("picked").innerHTML = await answer.text();
-  live.picked = ref;
   measure();
 };
+// Names of circuits and accessories come first; then references, then whatever a title says.
 const find = (text) => {
   const wanted = text.trim().toLowerCase();
   if (!wanted) return;
   const parts = [...live.svg.querySelectorAll(".sheet-device, .sheet-wire")];
   const name = (part) => (part.dataset.wire || part.dataset.ref).toLowerCase();
-  const hit =
-    parts.find((part) => name(part) === wanted) ||
-    parts.find((part) => part.querySelector("title").textContent.toLowerCase().includes(wanted)) ||
-    parts.find((part) => wanted.startsWith(name(part)));
-  if (hit) {
-    pick(hit.dataset.wire || hit.dataset.ref, true);
+  const title = (part) => part.querySelector("title").textContent.toLowerCase();
+  const rows = [...live.svg.querySelectorAll(".row-group")];
+  const exact = parts.find((part) => name(part) === wanted);
+  const row = exact ? null : rows.find((group) => group.dataset.name.toLowerCase().includes(wanted));
+  if (row) {
+    const own = hasCards() && [...live.cards.children].find((card) => card.dataset.owner === row.dataset.owner);
+    const top = Number(row.querySelector("rect").getAttribute("y"));
+    if (own) toCard(own);
+    else show({ x: Math.min(live.box.x, Number(live.svg.dataset.names) - 24), y: top - HEAD_PX / scale(), w: live.box.w, h: 0 });
+    say("");
     return;
   }
-  const row = [...live.svg.querySelectorAll(".row-group")].find((group) => group.textContent.toLowerCase().includes(wanted));
-  if (row) {
-    const ground = row.querySelector("rect");
-    show({ x: 0, y: Number(ground.getAttribute("y")) - 20, w: live.full.w, h: 0 });
+  const loads = parts.filter((part) => part.classList.contains("device-load"));
+  const hit = exact || loads.find((part) => title(part).includes(wanted)) || parts.find((part) => title(part).includes(wanted));
+  const last = hit || parts.find((part) => wanted.startsWith(name(part)));
+  if (last) {
+    say("");
+    pick(last.dataset.wire || last.dataset.ref, true);
   } else say(`Nothing on the sheet is called ${text}.`);
 };
 const work = (ref) => {
