@@ -116,7 +116,7 @@ def _steepest(profile: Profile, ridge: tuple[Point, ...], y_of: Scale) -> tuple[
 def _words_place(point: Point, label: str, limit_y: float) -> tuple[Point, str]:
     """Above the slope to the right where there is room, else beneath it, clear of the limit."""
     x, y = point
-    if x + 12 + len(label) * 7.2 < WIDTH - 8:
+    if x + 12 + len(label) * 7.2 < AXIS_X1 - 4:
         return (x + 10, y - 7), "start"
     beneath = y + 16
     if abs(beneath - limit_y) < 13:

@@ -30,6 +30,7 @@ _BUNDLES = {
     ),
     "page.js": (
         "js/app.js",
+        "js/hand.js",
         "js/build.js",
         "js/prove.js",
         "js/regroup.js",

@@ -146,6 +146,7 @@ def explain_figures(
         "pages/why.html",
         shell=shell,
         heading=made.circuit.name,
+        design=made,
         derivations=explain_circuit(made, shell.design, tables),
         back=here,
         pdf=f"{here}/sheet.pdf?why=true",

@@ -1,6 +1,14 @@
 "use strict";
 // Sliders that echo their value, shortcuts, the list of keys. No figures are computed here.
 
+document.documentElement.classList.add("has-js");
+
+// What holds a choice appears once another is chosen.
+document.addEventListener("change", (event) => {
+  const form = event.target.closest && event.target.closest(".hold");
+  if (form) form.classList.add("is-changed");
+});
+
 document.addEventListener("alpine:init", () => {
   Alpine.data("slider", () => ({
     shown: "",

@@ -41,6 +41,7 @@
     const form = document.getElementById("row-mover");
     form.elements.circuit_id.value = circuit;
     form.elements.start.value = start;
+    form.dataset.hand = `chip-${circuit}`; // the hand goes with what it moved
     form.requestSubmit();
   };
 
