@@ -8,6 +8,7 @@ import sqlite3
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
+from itertools import takewhile
 from pathlib import Path
 from urllib.parse import urlencode
 
@@ -18,6 +19,7 @@ from ready_trail.core.job import Job
 from ready_trail.core.outcome import Design
 from ready_trail.core.states import REST_V
 from ready_trail.core.sweep import SYMPTOMS, VEHICLES_OWN, FaultEffect, Symptom, effects
+from ready_trail.store import works
 from ready_trail.store.jobs import StoredJob
 from ready_trail.store.works import Work
 from ready_trail.web.work import Made, Report, start
@@ -39,7 +41,8 @@ _REPORT_EACH = 25
 class FaultLine:
     """One fault: where it shows, what is noticed, in words, and its state on the drawing.
 
-    ``others`` counts further circuits where the same is noticed of it.
+    ``gist`` is what it has in common with others that look the same; ``others`` counts further
+    circuits where the same is noticed of it.
     """
 
     key: str
@@ -47,7 +50,28 @@ class FaultLine:
     circuit: str
     seen: Symptom
     says: str
+    gist: str
     address: str
+    others: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultSubject:
+    """A wire or device, and all that may be wrong with it, each with its address on the drawing."""
+
+    words: str
+    ways: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultGroup:
+    """Faults that look the same: any of these may be it."""
+
+    circuit: str
+    seen: Symptom
+    gist: str
+    count: int
+    subjects: tuple[FaultSubject, ...]
     others: int = 0
 
 
@@ -68,13 +92,19 @@ class FaultView:
     total: int
     circuit: str
     seen: str
-    lines: tuple[FaultLine, ...]
+    groups: tuple[FaultGroup, ...]
 
 
 def key_of(stored: StoredJob) -> str:
     """Name everything that the faults of a job are reckoned from."""
-    facts = f"faults {stored.job.model_dump_json()} {stored.figures!r}"
+    facts = f"faults, grouped {stored.job.model_dump_json()} {stored.figures!r}"
     return hashlib.sha256(facts.encode()).hexdigest()
+
+
+def kept_faults(conn: sqlite3.Connection, stored: StoredJob) -> bytes | None:
+    """Return what was worked out of a job as it is, or None."""
+    work = works.same(conn, key_of(stored))
+    return works.result(conn, work.work_id) if work is not None else None
 
 
 def start_faults(database: Path, stored: StoredJob) -> Work:
@@ -131,8 +161,39 @@ def fault_view(made: Design, data: bytes, circuit: str, seen: str) -> FaultView:
         total=len({line.key for line in lines}),
         circuit=circuit,
         seen=seen,
-        lines=tuple(_by_circuit(picked, list(names))),
+        groups=grouped(_by_circuit(picked, list(names))),
     )
+
+
+def grouped(lines: Sequence[FaultLine]) -> tuple[FaultGroup, ...]:
+    """Return faults by circuit and by what is seen of them, in the order in which they come."""
+    alike: dict[tuple[str, Symptom, str], list[FaultLine]] = {}
+    for line in lines:
+        alike.setdefault((line.circuit, line.seen, line.gist), []).append(line)
+    return tuple(
+        FaultGroup(
+            circuit=circuit,
+            seen=seen,
+            gist=gist,
+            count=len(own),
+            subjects=_subjects(own),
+            others=min(line.others for line in own),
+        )
+        for (circuit, seen, gist), own in alike.items()
+    )
+
+
+def _subjects(lines: Sequence[FaultLine]) -> tuple[FaultSubject, ...]:
+    """Faults by what they are of; what their words begin with alike is said once."""
+    found: dict[str, list[FaultLine]] = {}
+    for line in lines:
+        found.setdefault(line.key.rpartition(":")[2], []).append(line)
+    subjects = []
+    for own in found.values():
+        shared = _alike([line.words.split() for line in own])
+        ways = tuple((line.words.removeprefix(shared).strip(), line.address) for line in own)
+        subjects.append(FaultSubject(words=shared, ways=ways))
+    return tuple(subjects)
 
 
 def _once_each(lines: Sequence[FaultLine]) -> list[FaultLine]:
@@ -149,6 +210,13 @@ def _by_circuit(lines: Sequence[FaultLine], order: list[str]) -> list[FaultLine]
     return sorted(lines, key=lambda x: (order.index(x.circuit), SYMPTOMS.index(x.seen)))
 
 
+def _alike(said: list[list[str]]) -> str:
+    """The words with which several texts begin; nothing of a single one."""
+    if len(said) < 2:
+        return ""
+    return " ".join(w[0] for w in takewhile(lambda w: len(set(w)) == 1, zip(*said, strict=False)))
+
+
 def _line(effect: FaultEffect, made: Design, switches: frozenset[str]) -> FaultLine:
     return FaultLine(
         key=effect.fault.key,
@@ -156,6 +224,7 @@ def _line(effect: FaultEffect, made: Design, switches: frozenset[str]) -> FaultL
         circuit=effect.circuit_id,
         seen=effect.symptom,
         says=_says(effect),
+        gist=_gist(effect),
         address=_address(effect, made, switches),
     )
 
@@ -181,6 +250,21 @@ def _says(effect: FaultEffect) -> str:
             return f"Gets {effect.load_v:.1f} V, sound {effect.sound_v:.1f} V"
         case _:
             return f"Gets {effect.load_v:.1f} V" if effect.load_v > 0.05 else "Gets nothing"
+
+
+def _gist(effect: FaultEffect) -> str:
+    """What of it others share, without figures of its own."""
+    match effect.symptom:
+        case "burns":
+            return f"{effect.burns} gets too hot, and no fuse opens in time"
+        case "fuse" if effect.opens != VEHICLES_OWN:
+            return f"{effect.opens} opens"
+        case "weak":
+            return "Gets too little"
+        case "dead":
+            return "Gets nothing"
+        case _:
+            return _says(effect)
 
 
 def _address(effect: FaultEffect, made: Design, switches: frozenset[str]) -> str:

@@ -32,6 +32,7 @@ from ready_trail.web.papers.circuit import drop_words, load_words, wiring_tables
 from ready_trail.web.papers.common import Printing, drawing_css, drawn, paper_of
 from ready_trail.web.papers.cuts import cuts_table
 from ready_trail.web.papers.drawing import drawing_sections, plan_section
+from ready_trail.web.papers.faults import faults_sections
 
 _SAFETY = (
     "Key out. Battery negative off first, on last; insulate the free lug.",
@@ -47,8 +48,12 @@ _SAFETY = (
 _MOST_REFS = 14
 
 
-def book_paper(printed: Printing, facts: tuple[Tick, ...], shopping: Shopping) -> Paper:
-    """Return the book of a job as far as its ticks say it is built."""
+def book_paper(
+    printed: Printing, facts: tuple[Tick, ...], shopping: Shopping, faults: bytes | None = None
+) -> Paper:
+    """Return the book of a job as far as its ticks say it is built; ``faults`` is what was worked
+    out of them.
+    """
     made = printed.shell.design
     build = built(printed.shell)
     progress = progress_of(build.steps, build.cuts.cuts, facts)
@@ -65,6 +70,8 @@ def book_paper(printed: Printing, facts: tuple[Tick, ...], shopping: Shopping) -
         ("Steps", [Section(list(_steps(printed, build, progress)))]),
         ("Tests", [_tests(printed, build)]),
     ]
+    if made.circuits:
+        parts.append(("If it does not work", faults_sections(printed, faults)))
     cover = Section(list(_cover(printed, build, progress, [name for name, _ in parts])))
     return paper_of(printed, "build book", [cover, *(s for _, own in parts for s in own)])
 

@@ -41,6 +41,7 @@ from ready_trail.web.pages.build import (
     shopping_of,
     steps_of,
 )
+from ready_trail.web.pages.faults import kept_faults
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.papers.book import book_paper
 from ready_trail.web.papers.common import answer, printing
@@ -415,7 +416,8 @@ def book_pdf(conn: Conn, job_id: JobId, paper: str = "", vehicle: int | None = N
     """The build book, with what is ticked in one vehicle."""
     shell = _shell(conn, job_id)
     facts, needed = facts_of(conn, shell, vehicle), shopping_of(conn, shell)
-    return answer(shell, "build-book", book_paper(printing(shell, paper), facts, needed))
+    faults = kept_faults(conn, shell.stored)
+    return answer(shell, "build-book", book_paper(printing(shell, paper), facts, needed, faults))
 
 
 def _label_pages(

@@ -10,10 +10,26 @@ from starlette.responses import Response
 from ready_trail.core.sweep import SYMPTOMS
 from ready_trail.store import jobs, works
 from ready_trail.web.context import Conn, JobId, go, page
-from ready_trail.web.pages.faults import SYMPTOM_WORDS, fault_view, key_of, start_faults
+from ready_trail.web.pages.faults import (
+    SYMPTOM_WORDS,
+    fault_view,
+    kept_faults,
+    key_of,
+    start_faults,
+)
 from ready_trail.web.pages.shell import shell_of
+from ready_trail.web.papers.common import answer, printing
+from ready_trail.web.papers.faults import faults_paper
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
+
+
+@router.get("/drawing/faults.pdf")
+def faults_pdf(conn: Conn, job_id: JobId, paper: str = "") -> Response:
+    """The same on paper; what was not worked out yet is said."""
+    shell = shell_of(jobs.get_job(conn, job_id), "drawing")
+    made = kept_faults(conn, shell.stored)
+    return answer(shell, "faults", faults_paper(printing(shell, paper), made))
 
 
 @router.get("/drawing/faults")
