@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import combinations, pairwise
 from typing import Any
 
 import pytest
@@ -12,7 +13,7 @@ from ready_trail.core.edits import HoldChoice, SetHouseRules
 from ready_trail.core.job import HouseRules, Job, Use
 from ready_trail.core.layout.templates import vehicle_shape
 from ready_trail.core.looms import looms
-from ready_trail.drawing.plan import draw_plan
+from ready_trail.drawing.plan import Plan, draw_plan
 from ready_trail.drawing.section import draw_section
 from ready_trail.formats.rendering import plain_number, rounded
 from ready_trail.web.fields import FieldsRefusedError, nested
@@ -151,6 +152,36 @@ def test_no_word_claims_safety() -> None:
             assert "certified" not in words
 
 
+def meets(plan: Plan) -> list[str]:
+    """Labels that touch another, leave the sheet, or are crossed by a leg or by a leader."""
+    boxes = {
+        p.point_id: (
+            p.label_at[0],
+            p.label_at[1] - 9,
+            p.label_at[0] + 6.8 * len(p.label),
+            p.label_at[1] + 2,
+        )
+        for p in plan.points
+        if p.label
+    }
+    found = [f"{a} on {b}" for (a, x), (b, y) in combinations(boxes.items(), 2) if covers(x, y)]
+    lines = [((leg.x1, leg.y1), (leg.x2, leg.y2)) for leg in plan.legs]
+    lines += [pair for p in plan.points for pair in pairwise(p.leader)]
+    for name, (left, top, right, bottom) in boxes.items():
+        if left < 0 or right > plan.width or top < 0 or bottom > plan.height:
+            found.append(f"{name} leaves the sheet")
+        for (x1, y1), (x2, y2) in lines:
+            steps = (n / 200 for n in range(201))
+            along = ((x1 + (x2 - x1) * s, y1 + (y2 - y1) * s) for s in steps)
+            if any(left < x < right and top < y < bottom for x, y in along):
+                found.append(f"{name} is crossed")
+    return found
+
+
+def covers(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
+    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+
 @pytest.mark.parametrize("name", ["Marmot", "Bluebell", "Kestrel"])
 def test_plans_are_true_to_scale_and_inside_their_sheet(name: str) -> None:
     made = design(demo(name), CATALOGUE)
@@ -168,6 +199,8 @@ def test_plans_are_true_to_scale_and_inside_their_sheet(name: str) -> None:
         for leg in plan.legs:
             assert (leg.x1, leg.y1) == (spots[leg.a].x, spots[leg.a].y)
         assert len(plan.body) > 4
+        assert not meets(plan)
+        assert all(p.label for p in plan.points if p.kind in ("device", "battery"))
     assert vehicle_shape(made.job.vehicle.kind).zones
 
 

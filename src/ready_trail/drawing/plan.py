@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from statistics import median
 from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
@@ -51,6 +52,7 @@ class PlanLeg:
     taped: bool
     used: bool
     label: str
+    """Its length, for a plate on it while it is picked."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,9 +65,9 @@ class PlanPoint:
     y: float
     kind: str
     label: str
-    label_x: float
-    label_y: float
-    label_anchor: str
+    label_at: Point
+    leader: tuple[Point, ...]
+    """From the label, outside the body, to the point."""
     x_m: float
     y_m: float
     z_m: float
@@ -100,15 +102,33 @@ def draw_plan(
     sits = what_sits_where(design)
     scale = (WIDTH - 2 * _MARGIN) / layout.length_m
     across_m = layout.width_m if view == "plan" else layout.height_m
-    height = across_m * scale + 2 * _MARGIN + (_SIDE_GROUND if view == "side" else 0.0)
-    origin_y = height / 2 if view == "plan" else _MARGIN + layout.height_m * scale
+    ground = _SIDE_GROUND if view == "side" else 0.0
+
+    def across(point: LoomPoint) -> float:
+        return point.y_m if view == "plan" else point.z_m
+
+    said = [p for p in layout.points if sits.get(p.id)]
+    middle_m = median(across(p) for p in said) if said else 0.0  # as many above as below
+    above: list[_Tag] = []
+    below: list[_Tag] = []
+    for point in layout.points:
+        label = _label(sits.get(point.id, []))
+        if label:
+            tags = above if across(point) >= middle_m else below
+            tags.append(_Tag(point.id, label, _MARGIN + point.x_m * scale))
+    over, under = _rowed(above), _rowed(below)
+    top = _ZONE_PX + _band_px(over)
+    body_px = across_m * scale + 2 * _MARGIN + ground
+    height = top + body_px + _band_px(under)
+    origin_y = top + (body_px / 2 if view == "plan" else _MARGIN + layout.height_m * scale)
 
     def at(point: LoomPoint) -> Point:
-        across = point.y_m if view == "plan" else point.z_m
-        return (_MARGIN + point.x_m * scale, origin_y - across * scale)
+        return (_MARGIN + point.x_m * scale, origin_y - across(point) * scale)
 
     places = {point.id: at(point) for point in layout.points}
-    points = _labelled(tuple(_point(p, places[p.id], sits) for p in layout.points), height)
+    put = {t.point_id: _put(t, row, top, -1) for t, row in over}
+    put |= {t.point_id: _put(t, row, top + body_px, 1) for t, row in under}
+    points = tuple(_point(p, places[p.id], sits, put.get(p.id)) for p in layout.points)
     return Plan(
         view=view,
         width=WIDTH,
@@ -120,9 +140,7 @@ def draw_plan(
         glass=_outline(shape.glass, layout, view, scale, origin_y) if view == "plan" else (),
         wheels=_wheels(shape, layout, view, scale, origin_y),
         zones=_zones(shape, layout, catalogue, scale),
-        legs=_without_clashes(
-            tuple(_leg(loom, places, catalogue) for loom in looms), points, height
-        ),
+        legs=tuple(_leg(loom, places, catalogue) for loom in looms),
         points=points,
     )
 
@@ -188,118 +206,119 @@ def _leg(loom: Loom, places: Mapping[str, Point], catalogue: Catalogue) -> PlanL
         rule=leg.rule,
         taped=taped,
         used=bool(count),
-        label=f"{loom.length_m:.2f}" if taped else "",
+        label=f"{loom.length_m:.2f} m {'taped' if taped else 'estimated'}",
     )
 
 
-def _point(point: LoomPoint, place: Point, held: Mapping[str, list[str]]) -> PlanPoint:
+def _label(names: list[str]) -> str:
+    """What stands at a point, in few words."""
+    return names[0] if len(names) == 1 else (f"{names[0]} +{len(names) - 1}" if names else "")
+
+
+def _point(
+    point: LoomPoint,
+    place: Point,
+    held: Mapping[str, list[str]],
+    put: tuple[Point, tuple[Point, ...]] | None,
+) -> PlanPoint:
     names = held.get(point.id, [])
     kind = "earth" if point.is_earth else "junction"
     if "Battery" in names:
         kind = "battery"
     elif names:
         kind = "device"
-    label = names[0] if len(names) == 1 else (f"{names[0]} +{len(names) - 1}" if names else "")
-    title = f"{point.name}: {', '.join(names)}" if names else point.name
+    label_at, leader = put if put is not None else (place, ())
     return PlanPoint(
         point_id=point.id,
-        title=title,
+        title=f"{point.name}: {', '.join(names)}" if names else point.name,
         x=place[0],
         y=place[1],
         kind=kind,
-        label=label,
-        label_x=place[0],
-        label_y=place[1] - 10,
-        label_anchor="middle",
+        label=_label(names) if put is not None else "",
+        label_at=label_at,
+        leader=(*leader, place) if leader else (),
         x_m=point.x_m,
         y_m=point.y_m,
         z_m=point.z_m,
     )
 
 
-_Box = tuple[float, float, float, float]
-_LABEL_CHAR, _LEG_CHAR, _LINE = 6.8, 6.4, 12.0
-_SPOTS = (
-    (0.0, -10.0, "middle"),
-    (0.0, 19.0, "middle"),
-    (11.0, 4.0, "start"),
-    (-11.0, 4.0, "end"),
-    (11.0, -11.0, "start"),
-    (-11.0, 17.0, "end"),
-    (-11.0, -11.0, "end"),
-    (11.0, 17.0, "start"),
-)
-_FAR_SPOTS = tuple(
-    (side * out, up, "start" if side > 0 else "end")
-    for out in (16.0, 30.0, 46.0)
-    for up in (-26.0, 32.0, -40.0, 46.0, -54.0, 60.0)
-    for side in (1.0, -1.0)
-)
-"""Further away, with a thin line back to the point."""
+_LABEL_CHAR, _ROW_PX, _ZONE_PX, _GAP_PX = 6.8, 14.0, 20.0, 8.0
+_SHIFT_PX, _FAR_PX = 6.0, 420.0
 
 
-def _labelled(points: tuple[PlanPoint, ...], height: float) -> tuple[PlanPoint, ...]:
-    """Put each label where it touches no other; one that finds no room is left to the title."""
-    taken: list[_Box] = [(p.x - 7, p.y - 7, p.x + 7, p.y + 7) for p in points]
-    placed: list[PlanPoint] = []
-    for point in points:
-        own = (point.x - 7, point.y - 7, point.x + 7, point.y + 7)
-        choice = _room_for(point, [box for box in taken if box != own], height)
-        if choice is None:
-            placed.append(replace(point, label=""))
-            continue
-        label, dx, dy, anchor, box = choice
-        taken.append(box)
-        placed.append(
-            replace(
-                point, label=label, label_x=point.x + dx, label_y=point.y + dy, label_anchor=anchor
-            )
+@dataclass(slots=True)
+class _Tag:
+    """A label, the middle of which is wanted over its point; ``left`` is where it begins."""
+
+    point_id: str
+    text: str
+    x: float
+    left: float = 0.0
+
+    @property
+    def width(self) -> float:
+        return len(self.text) * _LABEL_CHAR
+
+    @property
+    def foot(self) -> float:
+        """Where its leader begins: over its point if it reaches there."""
+        return min(max(self.x, self.left + 4), self.left + self.width - 4)
+
+
+def _rowed(tags: list[_Tag]) -> list[tuple[_Tag, int]]:
+    """Put labels in rows, the first next to the body, near their points; no leader, which goes
+    straight through the rows beneath its label, meets another label.
+    """
+    rows: list[list[tuple[float, float]]] = []
+    leaders: list[tuple[float, int]] = []
+    found: list[tuple[_Tag, int]] = []
+
+    def is_free(row: int, left: float, right: float) -> bool:
+        while len(rows) <= row:
+            rows.append([])
+        clear = all(right + _GAP_PX <= a or b + _GAP_PX <= left for a, b in rows[row])
+        return clear and all(upto <= row or not left - 3 < x < right + 3 for x, upto in leaders)
+
+    def fits(tag: _Tag, row: int) -> bool:
+        right = tag.left + tag.width
+        if tag.left < 4 or right > WIDTH - 4 or not is_free(row, tag.left, right):
+            return False
+        foot = tag.foot
+        lower = (interval for below in rows[:row] for interval in below)
+        return all(foot + 3 <= a or b + 3 <= foot for a, b in lower) and all(
+            abs(foot - x) >= 3 for x, _ in leaders
         )
-    return tuple(placed)
+
+    for tag in sorted(tags, key=lambda t: t.x):
+        best: tuple[float, int, float] | None = None
+        for row in range(len(rows) + 1):
+            shift = 0.0
+            while shift <= _FAR_PX:
+                for side in (-1.0, 1.0):
+                    tag.left = tag.x - tag.width / 2 + side * shift
+                    if fits(tag, row):
+                        cost = shift + 20.0 * row
+                        if best is None or cost < best[0]:
+                            best = (cost, row, tag.left)
+                if best is not None and best[1] == row:
+                    break
+                shift += _SHIFT_PX
+        if best is None:
+            continue  # no room anywhere: its title tells
+        _, row, tag.left = best
+        rows[row].append((tag.left, tag.left + tag.width))
+        leaders.append((tag.foot, row))
+        found.append((tag, row))
+    return found
 
 
-def _room_for(
-    point: PlanPoint, others: list[_Box], height: float
-) -> tuple[str, float, float, str, _Box] | None:
-    """Where the label goes, whole: beside its point, else further off."""
-    for dx, dy, anchor in (*_SPOTS, *_FAR_SPOTS) if point.label else ():
-        box = _text_box(point.label, point.x + dx, point.y + dy, anchor, _LABEL_CHAR)
-        if _inside(box, height) and not any(_overlap(box, other) for other in others):
-            return point.label, dx, dy, anchor, box
-    return None
+def _band_px(rowed: list[tuple[_Tag, int]]) -> float:
+    return _ROW_PX * (1 + max((row for _, row in rowed), default=-1))
 
 
-def _without_clashes(
-    legs: tuple[PlanLeg, ...], points: tuple[PlanPoint, ...], height: float
-) -> tuple[PlanLeg, ...]:
-    """Drop the taped lengths that would cover a label or each other."""
-    taken = [(p.x - 7, p.y - 7, p.x + 7, p.y + 7) for p in points]
-    taken += [
-        _text_box(p.label, p.label_x, p.label_y, p.label_anchor, _LABEL_CHAR)
-        for p in points
-        if p.label
-    ]
-    kept: list[PlanLeg] = []
-    for leg in legs:
-        x, y = (leg.x1 + leg.x2) / 2, (leg.y1 + leg.y2) / 2 - 5
-        box = _text_box(leg.label, x, y, "middle", _LEG_CHAR)
-        if leg.label and _inside(box, height) and not any(_overlap(box, b) for b in taken):
-            taken.append(box)
-            kept.append(leg)
-        else:
-            kept.append(replace(leg, label=""))
-    return tuple(kept)
-
-
-def _text_box(text: str, x: float, y: float, anchor: str, advance: float) -> _Box:
-    width = len(text) * advance
-    left = x - {"start": 0.0, "middle": width / 2, "end": width}[anchor]
-    return (left, y - _LINE + 2, left + width, y + 3)
-
-
-def _overlap(a: _Box, b: _Box) -> bool:
-    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
-
-
-def _inside(box: _Box, height: float) -> bool:
-    return box[0] >= 2 and box[2] <= WIDTH - 2 and box[1] >= 20 and box[3] <= height - 2
+def _put(tag: _Tag, row: int, edge_y: float, side: int) -> tuple[Point, tuple[Point, ...]]:
+    """Where a label stands, beyond an edge of the body's field, and how its leader begins."""
+    middle_y = edge_y + side * (_ROW_PX * row + _ROW_PX / 2)
+    near_y = middle_y - side * 6.0
+    return (tag.left, middle_y + 4.0), ((tag.foot, near_y), (tag.foot, edge_y))

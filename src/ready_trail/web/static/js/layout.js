@@ -18,6 +18,8 @@
     const dx = x - Number(from.getAttribute("cx"));
     const dy = y - Number(from.getAttribute("cy"));
     spot.setAttribute("transform", `translate(${dx} ${dy})`);
+    const leader = svg.querySelector(`.spot-leader[data-of="${CSS.escape(spot.dataset.point)}"]`);
+    if (leader) leader.setAttribute("d", leader.getAttribute("d").replace(/L[^L]*$/, `L${x} ${y}`));
     for (const leg of svg.querySelectorAll(".leg")) {
       const end = leg.dataset.a === spot.dataset.point ? "1" : leg.dataset.b === spot.dataset.point ? "2" : null;
       if (end) {
