@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import re
 import sqlite3
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager, closing
@@ -39,6 +40,7 @@ from ready_trail.web.assets import STATIC
 from ready_trail.web.context import page
 from ready_trail.web.door import Network
 from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.routes import (
     accessories,
     api,
@@ -276,6 +278,9 @@ def _problem(
 ) -> Response:
     if request.url.path.startswith("/api/"):
         return JSONResponse({"detail": words or heading}, status_code=status)
+    around = {"shell": shell} if (shell := _job_of(request, status)) is not None else {}
+    if around and not words:
+        words = "This job has no such page, or no longer has what it was about."
     return page(
         request,
         "pages/problem.html",
@@ -284,7 +289,25 @@ def _problem(
         words=words,
         typed=typed or {},
         back=_came_from(request),
+        **around,
     )
+
+
+_IN_JOB = re.compile(r"/jobs/(\d{1,9})/")
+
+
+def _job_of(request: Request, status: int) -> Shell | None:
+    """The job in which an address was looked for that is not there: one stays inside it."""
+    found = _IN_JOB.match(request.url.path)
+    if status != 404 or found is None:
+        return None
+    conn = db.connect(request.app.state.database)
+    try:
+        return shell_of(jobs.get_job(conn, int(found[1])), "")
+    except (NotFoundError, sqlite3.Error):
+        return None
+    finally:
+        conn.close()
 
 
 def _came_from(request: Request) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
@@ -17,6 +18,7 @@ from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
 from ready_trail.store import forms, jobs, rule_sets, shelf
 from ready_trail.store.db import transaction
+from ready_trail.store.errors import NotFoundError
 from ready_trail.web.context import (
     Conn,
     Form,
@@ -37,13 +39,49 @@ router = APIRouter(include_in_schema=False)
 
 
 @router.get("/")
-def show_jobs(request: Request, conn: Conn, archived: bool = False) -> Response:
-    """List the jobs, or those put aside."""
-    return _list(request, conn, archived=archived)
+def show_jobs(
+    request: Request, conn: Conn, archived: bool = False, said: str = "", job: int = 0
+) -> Response:
+    """List the jobs, or those put aside; with a word about what was just done, and its undoing."""
+    return _list(request, conn, archived=archived, said=_said(conn, said, job))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Said:
+    """What was done to a job, and the press that undoes it."""
+
+    job_id: int
+    words: str
+    press: str
+    undo: str
+
+
+_SAID = {
+    "copied": ("{} stands beside the job it was copied from.", "Put the copy aside", "yes"),
+    "aside": ("{} is put aside; nothing of it is lost.", "Take it back", "no"),
+    "back": ("{} is back among the current jobs.", "Put it aside", "yes"),
+}
+
+
+def _said(conn: sqlite3.Connection, said: str, job_id: int) -> Said | None:
+    if said not in _SAID:
+        return None
+    try:
+        name = jobs.get_job(conn, job_id).job.name
+    except NotFoundError:
+        return None
+    words, press, undo = _SAID[said]
+    return Said(job_id=job_id, words=words.format(name), press=press, undo=undo)
 
 
 def _list(
-    request: Request, conn: Conn, *, archived: bool = False, problem: str = "", status: int = 200
+    request: Request,
+    conn: Conn,
+    *,
+    archived: bool = False,
+    said: Said | None = None,
+    problem: str = "",
+    status: int = 200,
 ) -> Response:
     rows = jobs.list_jobs(conn, archived=archived)
     by = reckoned_by(shelf.list_figures(conn))
@@ -57,6 +95,7 @@ def _list(
         status=status,
         rows=lines,
         archived=archived,
+        said=said,
         vehicle_words=VEHICLE_WORDS,
         problem=problem,
         counting=len(rest),
@@ -188,8 +227,8 @@ def duplicate_job(conn: Conn, job_id: JobId, form: Form) -> Response:
     def make() -> str:
         job = jobs.get_job(conn, job_id).job
         copy = job.model_copy(update={"name": f"{job.name[:73]} (copy)"})
-        jobs.create_job(conn, copy, kind="duplicate", title=f"Copy of {job.name}")
-        return "/"
+        made = jobs.create_job(conn, copy, kind="duplicate", title=f"Copy of {job.name}")
+        return f"/?said=copied&job={made}"
 
     with transaction(conn):
         return go(forms.once(conn, form.get("form_key", ""), make))
@@ -201,4 +240,4 @@ def archive_job(conn: Conn, job_id: JobId, form: Form) -> Response:
     away = form.get("archived") != "no"
     with transaction(conn):
         jobs.set_archived(conn, job_id, archived=away)
-    return go("/" if away else "/?archived=true")
+    return go(f"/?said={'aside' if away else 'back'}&job={job_id}")

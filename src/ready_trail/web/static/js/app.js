@@ -3,6 +3,18 @@
 
 document.documentElement.classList.add("has-js");
 
+// Times are told in the reader's own zone.
+const tellMoments = () => {
+  for (const time of document.querySelectorAll("time[data-moment]")) {
+    const at = new Date(time.getAttribute("datetime"));
+    if (Number.isNaN(at.getTime())) continue;
+    time.title = `${time.textContent}`;
+    time.textContent = at.toLocaleString([], { dateStyle: "medium", timeStyle: "short" });
+    time.removeAttribute("data-moment");
+  }
+};
+for (const name of ["DOMContentLoaded", "htmx:afterSwap", "htmx:after:swap"]) document.addEventListener(name, tellMoments);
+
 // What holds a choice appears once another is chosen.
 document.addEventListener("change", (event) => {
   const form = event.target.closest && event.target.closest(".hold");

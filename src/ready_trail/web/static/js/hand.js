@@ -87,7 +87,11 @@
   };
   const restore = () => {
     const place = taken();
-    if (!place) return;
+    if (!place) {
+      const field = document.activeElement === document.body ? first() : null;
+      if (field) field.focus();
+      return;
+    }
     if (place.page === location.pathname) {
       for (const { id, name, top } of place.scrolls) {
         const element = id ? document.getElementById(id) : [...document.querySelectorAll("main, aside, nav, section, ul, div")].find((one) => one.className === name);
