@@ -187,7 +187,7 @@ def test_pages_hold_every_row_once_with_letters_that_read(name: str) -> None:
     made = design(demo(name), CATALOGUE)
     sheet = draw_sheet(made)
     circuits = {c.circuit.id for c in made.circuits}
-    for paper, room in (("A4", (280.0, 174.0)), ("letter", (262.0, 180.0))):
+    for paper, room in (("A4", (280.0, 164.0)), ("letter", (262.0, 170.0))):
         pages = pages_of(made, sheet, paper, whole=False)
         rows = [o for b in sheet.blocks for o in b.owners if o in circuits]
         assert [o for p in pages for b in p.scene.blocks for o in b.owners if o in circuits] == rows

@@ -11,6 +11,8 @@ from uuid import uuid4
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, Template
 
+from ready_trail.core.catalogue import load_catalogue
+from ready_trail.core.letters import device_letters
 from ready_trail.core.units import feet_of_m
 from ready_trail.drawing import words
 from ready_trail.formats.saying import PLAIN, now, said, saying_of
@@ -30,6 +32,12 @@ class SaidTemplate(Template):
 
 
 TEMPLATES = Path(str(files("ready_trail").joinpath("templates")))
+
+
+def wire_colours() -> tuple[tuple[str, str], ...]:
+    """Return the codes of insulation colours with their names."""
+    colours = load_catalogue().wire_colours.values()
+    return tuple((c.colour, c.name) for c in colours)
 
 
 @lru_cache(maxsize=1)
@@ -64,6 +72,8 @@ def environment() -> Environment:
         zip_labels=lambda keys, table: [(key, table[key].label) for key in keys],
         day=lambda text: text[:16].replace("T", " "),
     )
+    env.globals["device_letters"] = device_letters
+    env.globals["wire_colours"] = wire_colours
     env.globals["form_key"] = lambda: uuid4().hex
     env.globals["panels_of"] = lambda job: [
         (p.id, p.name) for p in job.points if p.is_a.has_switches

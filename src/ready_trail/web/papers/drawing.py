@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from ready_trail.core.letters import device_letters
 from ready_trail.core.looms import looms
 from ready_trail.drawing import words
 from ready_trail.drawing.plan import View, draw_plan
-from ready_trail.formats.paper import Block, Head, Paper, Section, Sheet, Table
+from ready_trail.formats.paper import Block, Head, Paper, Section, Sheet, Table, Words
 from ready_trail.formats.rendering import plain_number as plain
+from ready_trail.formats.rendering import wire_colours
 from ready_trail.web.pages.build import built
 from ready_trail.web.pages.sheet_drawn import sheet_drawn
 from ready_trail.web.papers.common import Printing, drawing_css, drawn, paper_of, sheet_css
@@ -15,6 +17,14 @@ from ready_trail.web.papers.sheet_pages import pages_of
 VIEWS: tuple[View, ...] = ("plan", "side")
 _MARGIN_MM = 8.0
 _HEAD_MM = 14.0
+
+
+_LEGEND = (
+    ", ".join(f"{letter} {words}" for letter, words in device_letters())
+    + "; "
+    + ", ".join(f"{code} {name}" for code, name in wire_colours())
+    + "; OG/VT orange with a violet tracer."
+)
 
 
 def drawing_paper(printed: Printing, *, whole: bool) -> Paper:
@@ -40,6 +50,7 @@ def drawing_sections(printed: Printing, *, whole: bool = False) -> list[Section]
         blocks: list[Block] = [
             Head(f"{shell.design.job.name}, the whole job{count}", "", printed.stamp),
             drawn("sheet_page", f"{sheet.title}{count}", page, css=css, width_mm=page.width_mm),
+            Words(_LEGEND, "small"),
         ]
         sections.append(Section(blocks, paper))
     return sections
