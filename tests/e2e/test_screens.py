@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -67,6 +68,7 @@ SCREENS = [
     "/jobs/2/compare",
     "/jobs/1/compare?a=rules:&b=now",
 ]
+EYE = Path(__file__).parent / "eye.js"
 SIZES = {"wide": (1280, 800), "phone": (390, 844)}
 
 
@@ -99,6 +101,8 @@ def test_a_screen_is_whole_by_day_and_by_night(
     # long work shows its end; on a busy machine it takes a while
     page.locator("[data-work]").wait_for(state="detached", timeout=120_000)
     nothing_is_cut(page, SIZES[size][0])
+    page.evaluate("document.fonts.ready.then(() => true)")
+    assert what_strains(page, url, size) == []
     page.evaluate(AXE.read_text(encoding="utf-8"))
     if size == "phone":  # its colours are those of the wide screen
         told = broken(page, colours=False)
@@ -110,6 +114,17 @@ def test_a_screen_is_whole_by_day_and_by_night(
         told += broken(page, "color-contrast")
     assert told == []
     assert bad == []
+
+
+def what_strains(page: Page, url: str, size: str) -> list[str]:
+    """Letters under 11 pixels, selects that cut their text, targets under 40 on a phone. Labels
+    are shown as the paper that they are; rows on a phone's cards have letters of 10.
+    """
+    least = 10 if size == "phone" and "/drawing" in url else 11
+    if url.endswith("/labels"):
+        least = 0
+    found: list[str] = page.evaluate(EYE.read_text(encoding="utf-8"), least)
+    return found
 
 
 def broken(page: Page, *rules: str, colours: bool = True) -> list[str]:

@@ -10,7 +10,7 @@ from ready_trail.drawing.sheet import SheetScene, draw_sheet
 from ready_trail.drawing.sheet.draw import SheetBlock
 
 _ROOM_MM = {"letter": (262.0, 170.0), "a4": (280.0, 164.0)}
-_LETTER_PX, LEAST_LETTER_MM = 9.0, 2.2
+_LETTER_PX, LEAST_LETTER_MM = 10.0, 2.2
 """The sheet's smallest letters, and what they may become at least (house)."""
 _LEAST_SCALE, _MOST_SCALE, _WHOLE_SCALE = LEAST_LETTER_MM / _LETTER_PX, 0.30, 0.26
 

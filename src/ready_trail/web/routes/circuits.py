@@ -301,7 +301,7 @@ def _run(
 
 def _back_kinds(design: CircuitDesign) -> tuple[tuple[str, str], ...]:
     start = next((p for p in design.job.points if p.id == design.circuit.start.point), None)
-    kinds = [("chassis", "an earth point near it"), ("wire", "a wire back to the battery")]
+    kinds = [("chassis", "an earth point near it"), ("wire", "a wire to the battery")]
     if start is not None and (start.earth_bus or start.starts_a_system):
         kinds.append(("bus", f"a wire back to {start.name}"))
     return tuple(kinds)

@@ -104,7 +104,7 @@
       return;
     }
     const now = document.activeElement;
-    if (!place.must && now && now !== document.body && now.isConnected && !now.disabled) return;
+    if (!place.must && now && now !== document.body && now.isConnected && !now.disabled && shown(now)) return;
     const work = document.getElementById("work");
     const next = (place.link && first()) || successor(place) || work;
     if (next) put(next);
