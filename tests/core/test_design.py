@@ -195,7 +195,7 @@ def test_the_stop_of_the_demo_goes_away_with_its_own_way_out() -> None:
         f for c in design(job, CATALOGUE).circuits for f in c.findings if f.severity == "stop"
     )
     assert (stop.code, stop.found) == ("fuse_over_wire", "30 A")
-    way_out = next(a for a in stop.actions if a.label == "Let the fuse follow")
+    way_out = next(a for a in stop.actions if a.label == "Choose the fuse automatically")
     after = design(apply(job, way_out.edit), CATALOGUE)
     assert after.count("stop") == 0
     assert after.circuit("c17").sizing.fuse.rating_a == 15.0  # type: ignore[union-attr]

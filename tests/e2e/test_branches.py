@@ -86,7 +86,7 @@ def test_two_outputs_get_circuits_switches_and_one_return(page: Page) -> None:
 
 def test_schemes_side_by_side_and_held(page: Page) -> None:
     page.goto("/jobs/1/circuits/c15")
-    page.locator(".sheet-links").get_by_role("link", name="Schemes").click()
+    page.locator(".sheet-tabs").get_by_role("link", name="Schemes").click()
     row = page.get_by_role("row", name=re.compile("Relay, earth-switched"))
     row.get_by_role("button", name="Hold it").press("Enter")
     expect(page.locator(".sheet-scheme")).to_contain_text("Relay, earth-switched")

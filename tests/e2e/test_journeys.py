@@ -112,7 +112,7 @@ def test_feed_slider_shows_what_it_draws(page: Page) -> None:
 def test_one_press_way_out_and_acceptance_with_a_reason(page: Page) -> None:
     page.goto("/jobs/1/circuits/c17")
     expect(page.locator(".ready-line")).to_contain_text("1 stop")
-    page.get_by_role("button", name="Let the fuse follow").first.click()
+    page.get_by_role("button", name="Choose the fuse automatically").first.click()
     expect(page.locator(".ready-line")).to_contain_text("0 stops")
     expect(page.locator("#sheet .finding-stop")).to_have_count(0)
     page.goto("/jobs/1/circuits/c25")
@@ -210,7 +210,7 @@ def test_five_taps_with_the_phone_name_the_high_beam_wire(page: Page) -> None:
     page.get_by_label("Connector cavity").fill("pin 9")
     page.get_by_role("button", name="Put it on the sheet").click()
     probe = page.locator(".probe", has_text="Right lamp")
-    for state, taps in (("Key off", 2), ("Run", 2), ("Low", 1), ("High", 2), ("Unplug", 2)):
+    for state, taps in (("Key off", 2), ("Ignition", 2), ("Low", 1), ("High", 2), ("Unplug", 2)):
         key = probe.get_by_role("button", name=re.compile(f"Right lamp, *{state}"))
         for tap in range(taps):
             key.click()

@@ -78,7 +78,7 @@ def test_a_phone_pairs_reads_a_sheet_and_ticks_a_step(
     conn.close()
     laptop.reload()
     expect(laptop.locator("table")).to_contain_text("Ina's phone")
-    laptop.click("button:has-text('Put out')")
+    laptop.click("button:has-text('Remove')")
     phone.goto("/jobs/2/build")
     expect(phone).to_have_url(re.compile("/pair$"))
     for page in (laptop, phone):

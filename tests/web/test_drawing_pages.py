@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+import io
 import json
 import re
 import time
@@ -10,6 +11,7 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 import pytest
+from pypdf import PdfReader
 from starlette.testclient import TestClient
 
 from ready_trail.core.design import design
@@ -204,20 +206,22 @@ def test_every_fault_is_told_by_what_is_noticed_and_leads_to_the_drawing(
     counts = dict(re.findall(r'\?circuit=c2&amp;seen=(\w+)" aria-label="[^"]*">(\d+)<', shown))
     assert int(counts["dead"]) > 8
     picked = re.sub(r">\s+<", "><", client.get(f"{here}?circuit=c2&seen=on").text)
-    rows = re.findall(
-        r'<th scope="row">([^<]*)</th><td data-label="Then">([^<]*)</td>'
-        r'<td><a href="([^"]*)"',
-        picked,
-    )
+    rows = re.findall(r'<a href="([^"]*)" aria-label="([^"]*): see it on the drawing">', picked)
     assert len(rows) == int(counts["on"])
-    words, says, address = next(r for r in rows if r[0].startswith("C2-W10"))
+    address, words = next(r for r in rows if r[1].strip().startswith("C2-W10"))
     assert "touches the body" in words
-    assert says == "Left light runs though it should not"
+    assert "<strong>Left light runs though it should not</strong>" in picked
     state = client.get(html.unescape(address).replace("/drawing?", "/drawing/state?")).json()
     lamp = next(x for x in state["loads"] if x["name"] == "Left light")
     assert lamp["on"], "the drawing shows the same"
     burning = client.get(f"{here}?seen=burns").text
-    assert "C2-W1 carries" in burning
+    assert "C2-W1 gets too hot, and no fuse opens in time" in burning
+    paper = client.get(f"{here}.pdf")
+    assert paper.headers["content-type"] == "application/pdf"
+    told = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(paper.content)).pages)
+    told = " ".join(told.split())
+    assert "If it does not work" in told
+    assert "Left light runs though it should not" in told
     assert client.get(f"{here}?circuit=c99&seen=odd").text.count("<tbody>") == 1, "nothing picked"
     assert "There is nothing yet" in client.get("/jobs/3/drawing/faults").text
 

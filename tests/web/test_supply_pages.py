@@ -156,7 +156,7 @@ def test_the_effect_of_a_way_out_is_told_when_the_page_asks_and_kept(
 ) -> None:
     post(client, "together", database, point_id="p1", together_a="31.7")  # asked by no other test
     text = client.get("/jobs/1/circuits/c17").text.replace("\u00a0", " ")
-    assert "Let the fuse follow" in text
+    assert "Choose the fuse automatically" in text
     edits = asked_effects(text)
     answer = client.get("/jobs/1/effects", params={"revision": 2, "edit": [*edits, "{}"]})
     assert answer.status_code == 200

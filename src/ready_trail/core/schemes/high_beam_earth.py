@@ -24,7 +24,7 @@ class HighBeamEarth(Defaults):
     """86 - headlamp common with its own fuse; 85 - own switch - high-beam wire."""
 
     key: str = "high_beam_earth"
-    label: str = "High beam, earth-switched vehicle"
+    label: str = "High beam, earth-switched"
     when: str = "driving lights where the high-beam wire goes to earth when on"
     switch_role: SwitchRole = "own"
     coil_may_bridge_30: bool = True

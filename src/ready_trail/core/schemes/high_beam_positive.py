@@ -14,7 +14,7 @@ class HighBeamPositive(Defaults):
     """High-beam wire - own switch - 86; 85 - earth."""
 
     key: str = "high_beam_positive"
-    label: str = "High beam, positive-switched vehicle"
+    label: str = "High beam, positive-switched"
     when: str = "driving lights that go out with the high beam"
 
     def proposal(self, ask: Ask) -> str:

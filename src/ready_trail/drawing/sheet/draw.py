@@ -32,11 +32,12 @@ _SYMBOL_PX = {
     "relay": 54.0,
     "load": 40.0,
     "earth": 26.0,
-    "joint": 14.0,
     "diode": 34.0,
     "switch": 54.0,
     "isolator": 54.0,
 }
+_FIXED_PX = {"joint": 14.0}
+"""Dots, whatever the spacing."""
 _BOX_PX, _FUSE_WORDS_PX = 60.0, 44.0
 _NUMBER_PX = 18.0
 """Room that a terminal's number takes at each end of a wire."""
@@ -345,11 +346,11 @@ class _Scale:
         return self._frame_px(cell) / 2
 
     def _symbol_px(self, kind: str) -> float:
-        return _SYMBOL_PX.get(kind, _BOX_PX) * (1.0 if kind == "joint" else self.spacing.symbol)
+        return _FIXED_PX.get(kind) or _SYMBOL_PX.get(kind, _BOX_PX) * self.spacing.symbol
 
     def _frame_px(self, cell: Cell) -> float:
         """Width of the frame that wires meet; a joint is a dot."""
-        if cell.kind == "joint":
+        if _FIXED_PX.get(cell.kind):
             return 0.0
         return min(self.widths[cell.column], self._symbol_px(cell.kind))
 
