@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import re
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -91,3 +92,19 @@ def test_presses_at_once_make_one_job(client: TestClient, database: Path) -> Non
             "/size/keep", data={**BASE, "name": name, "job_id": str(MARMOT), "form_key": job_id}
         )
     assert [c.name for c in stored(database).circuits].count("again") == 1
+
+
+def test_while_a_field_is_wrong_the_last_answer_stays_grey(client: TestClient) -> None:
+    good = client.get("/size", params={"watts": "280", "run_m": "5"}).text
+    last = re.search(r'name="last" value="([^"]*)"', good)
+    assert last is not None
+    asked = {"watts": "280", "run_m": "abc", "last": html.unescape(last[1])}
+    wrong = client.get("/size", params=asked)
+    assert wrong.status_code == 422
+    assert "Type a number" in wrong.text
+    assert 'class="answer-trail is-old"' in wrong.text
+    big = r'class="answer-big figure">([^<]*)<'
+    assert re.findall(big, wrong.text) == re.findall(big, good)
+    odd = client.get("/size", params={"run_m": "abc", "last": "%%%&watts=x"})
+    assert odd.status_code == 422
+    assert "is-old" not in odd.text

@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import parse_qsl, urlencode
 
 from fastapi import APIRouter, Request
 from pydantic import BaseModel
@@ -41,6 +42,8 @@ from ready_trail.web.pages import why
 
 router = APIRouter(include_in_schema=False)
 
+_LAST_MOST = 2_000
+"""Signs of the last answer's fields, as a page sends them back."""
 DEFAULTS: dict[str, Any] = {
     "watts": "280",
     "at_v": "13.5",
@@ -99,18 +102,29 @@ class Wanted:
 def show_quick_size(request: Request, conn: Conn, tables: Tables) -> Response:
     """Show the form with its answer; every change redraws the answer."""
     typed = {**DEFAULTS, **_flat(request.query_params)}
-    errors: dict[str, str] = {}
-    made: CircuitDesign | None = None
+    made, switch, errors = _made(conn, typed, tables)
+    last = urlencode({k: typed[k] for k in DEFAULTS})
+    if errors:  # the last answer stays beside what is wrong
+        last = request.query_params.get("last", "")[:_LAST_MOST]
+        if last:
+            made, switch, _ = _made(conn, {**DEFAULTS, **_flat(dict(parse_qsl(last)))}, tables)
+    partial = request.headers.get("hx-target", "").endswith("answer")
+    return _page(
+        request, conn, tables, typed, errors, made, partial=partial, switch=switch, last=last
+    )
+
+
+def _made(
+    conn: sqlite3.Connection, typed: dict[str, Any], tables: Catalogue
+) -> tuple[CircuitDesign | None, Switch | None, dict[str, str]]:
+    """What a form's fields make, or what is wrong with them."""
     try:
         wanted = _wanted(conn, typed, tables)
-        made = _as_kept(wanted)
+        return _as_kept(wanted), wanted.edit.switch, {}
     except FieldsRefusedError as refused:
-        errors = refused.errors
+        return None, None, refused.errors
     except CoreError as error:
-        errors = {"form": f"{error}."}
-    partial = request.headers.get("hx-target", "").endswith("answer")
-    switch = wanted.edit.switch if made is not None else None
-    return _page(request, conn, tables, typed, errors, made, partial=partial, switch=switch)
+        return None, None, {"form": f"{error}."}
 
 
 def _page(
@@ -123,6 +137,7 @@ def _page(
     *,
     partial: bool = False,
     switch: Switch | None = None,
+    last: str = "",
 ) -> Response:
     sizing = made.sizing if made is not None else None
     return page(
@@ -135,6 +150,7 @@ def _page(
         why=why,
         made=made,
         switch=switch,
+        last=last,
         ladder=why.ladder_rows(sizing) if sizing else (),
         ways=ways_out(sizing, tables) if sizing and not sizing.ok else (),
         job_rows=() if partial else jobs.list_jobs(conn),
