@@ -41,6 +41,7 @@ def still_open(client: TestClient) -> None:
         ("/jobs/1/accessories", {"revision": "1", "use.key": "run", "use.key.deep": "x"}, 422),
         ("/jobs/1/accessories", {"revision": "1", "name": "\ud800", "watts": "5"}, 422),
         ("/jobs/1/layout/move", {"revision": "1", "point_id": "x", "x_m": "1"}, 422),
+        ("/jobs/1/layout/a15", {"revision": "1", "things.13.key.x": "1,5"}, 422),
         ("/jobs/1/supply/points/p99", {"revision": "1", "name": "X"}, 422),
         ("/jobs/1/supply/remove", {"revision": "1", "point_id": "p1"}, 422),
         ("/jobs/1/supply/move", {"revision": "1", "circuit_id": "c2", "start": "p3:A"}, 422),

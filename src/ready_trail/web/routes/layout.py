@@ -100,7 +100,11 @@ def _layout(
         things=things,
         spot_words=spot_words(shell.stored.job),
         typed_rows={str(r.get("circuit_id")): r for r in rows((typed or {}).get("rows"))},
-        typed_things={r.get("key"): r.get("place") for r in rows((typed or {}).get("things"))},
+        typed_things={
+            str(r["key"]): r.get("place")
+            for r in rows((typed or {}).get("things"))
+            if isinstance(r.get("key"), str)
+        },
         placing=next((t for t in things if t.key == placing), None),
         found_earths=[i for i in shell.stored.job.survey.items if i.is_a.is_earth],
     )
