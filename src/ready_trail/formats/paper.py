@@ -7,7 +7,7 @@ Words reach the typesetter as data and are never read as its markup.
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib.resources import files
@@ -146,18 +146,26 @@ class Paper:
     sheet: Sheet = field(default_factory=Sheet)
 
 
-def to_pdf(paper: Paper, saying: Saying) -> bytes:
-    """Return a document as PDF, tagged for screen readers (PDF/UA-1), in the house's words."""
+def to_pdf(paper: Paper, saying: Saying, typeset: Callable[[str], bytes] | None = None) -> bytes:
+    """Return a document as PDF, tagged for screen readers (PDF/UA-1), in the house's words.
+
+    ``typeset`` may do the setting elsewhere; it is given what ``set_type`` takes.
+    """
     data = {
         "title": saying.words(paper.title),
         "foot": saying.words(paper.foot),
         "sections": [_section(s, paper.sheet, saying) for s in paper.sections],
     }
+    return (typeset or set_type)(json.dumps(data, ensure_ascii=False))
+
+
+def set_type(data: str) -> bytes:
+    """Return what is told as JSON, set as PDF."""
     pdf = typst.compile(
         _SET,
         root=_SET.parent,
         font_paths=_fonts(),
-        sys_inputs={"data": json.dumps(data, ensure_ascii=False)},
+        sys_inputs={"data": data},
         pdf_standards="ua-1",
     )
     return bytes(pdf)

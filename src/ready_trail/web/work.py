@@ -1,4 +1,4 @@
-"""Work beside the answer: one process of the standard library's, told and stopped by a table.
+"""Work beside the answer: processes of the standard library's, told and stopped by a table.
 
 Designing computes for seconds where a file is large, every fault of a job or every way out is
 played through: the server's own process answers meanwhile.
@@ -18,6 +18,7 @@ from threading import Lock
 from typing import Any, TypeVar
 
 from ready_trail.core.catalogue import load_catalogue
+from ready_trail.formats.paper import set_type
 from ready_trail.store import db, works
 from ready_trail.store.works import Work
 
@@ -28,6 +29,9 @@ _WAITING_MOST = 12
 _log = logging.getLogger("ready_trail")
 _lock = Lock()
 _pool: ProcessPoolExecutor | None = None
+_press: ProcessPoolExecutor | None = None
+_DOCUMENTS = 40
+"""Set by one process before another takes over."""
 T = TypeVar("T")
 
 
@@ -66,13 +70,31 @@ def ask(function: Callable[..., T], *args: Any) -> Future[T]:
     return ask(function, *args)
 
 
-def close() -> None:
-    """End the process at once; what it was at is told as lost, what waits is not begun."""
-    global _pool
+def typeset(data: str) -> bytes:
+    """Return a document set as PDF, beside the server: what setting takes is given back there."""
+    global _press
     with _lock:
-        pool, _pool = _pool, None
-    if pool is not None:
-        pool.shutdown(wait=False, cancel_futures=True)
+        if _press is None:
+            spawn = multiprocessing.get_context("spawn")
+            _press = ProcessPoolExecutor(1, spawn, max_tasks_per_child=_DOCUMENTS)
+        press = _press
+    try:
+        return press.submit(set_type, data).result()
+    except (BrokenProcessPool, RuntimeError):  # killed, or the server ends: set it here
+        with _lock:
+            _press = None if _press is press else _press
+        return set_type(data)
+
+
+def close() -> None:
+    """End the processes at once; what they were at is told as lost, what waits is not begun."""
+    global _pool, _press
+    with _lock:
+        pools, _pool, _press = (_pool, _press), None, None
+    for pool in pools:
+        if pool is not None:
+            pool.shutdown(wait=False, cancel_futures=True)
+    if any(pools):
         for child in multiprocessing.active_children():
             child.terminate()
 

@@ -15,6 +15,7 @@ from ready_trail.formats.saying import saying_of
 from ready_trail.web.assets import STATIC
 from ready_trail.web.documents import download
 from ready_trail.web.pages.shell import Shell
+from ready_trail.web.work import typeset
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,7 +58,7 @@ def printing(shell: Shell, asked: str = "") -> Printing:
 def answer(shell: Shell, name: str, paper: Paper) -> Response:
     """Return a document as the answer of its ``.pdf`` address."""
     job = shell.design.job
-    pdf = to_pdf(paper, saying_of(job.rules, job))
+    pdf = to_pdf(paper, saying_of(job.rules, job), typeset)
     return download(pdf, "application/pdf", f"{job.name}-{name}.pdf", inline=True)
 
 
