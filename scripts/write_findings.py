@@ -9,7 +9,7 @@ HEAD = """# Findings
 
 What the review checks by itself. This page is written by `make findings` from the register that
 the program itself reads, `src/ready_trail/data/tables/findings.csv`. A *stop* may burn, hurt or
-strand; a *caution* will disappoint or wear; a *note* is worth knowing. Each shows what was found
+strand; a *caution* may work badly or wear out; a *note* is worth knowing. Each shows what was found
 against what is allowed, where it sits, and ways out with their effect; it may be accepted with a
 written reason, which is kept and printed.
 """

@@ -206,7 +206,10 @@ def test_every_fault_is_told_by_what_is_noticed_and_leads_to_the_drawing(
     counts = dict(re.findall(r'\?circuit=c2&amp;seen=(\w+)" aria-label="[^"]*">(\d+)<', shown))
     assert int(counts["dead"]) > 8
     picked = re.sub(r">\s+<", "><", client.get(f"{here}?circuit=c2&seen=on").text)
-    rows = re.findall(r'<a href="([^"]*)" aria-label="([^"]*): see it on the drawing">', picked)
+    rows = re.findall(
+        r'<a href="([^"]*)" title="[^"]*"\s+aria-label="([^"]*?)\. [^"]*: see it on the drawing">',
+        picked,
+    )
     assert len(rows) == int(counts["on"])
     address, words = next(r for r in rows if r[1].strip().startswith("C2-W10"))
     assert "touches the body" in words

@@ -203,7 +203,7 @@ def test_a_reading_of_a_circuit_that_was_removed_is_kept_and_said(
     assert planned.get(PAGE).status_code == 404
     record = pdf_text(planned.get(f"/jobs/{JOB}/prove/record.pdf").content)
     assert "c27, no longer in the design" in record
-    assert "not reckoned yet" in record
+    assert "not worked out yet" in record
 
 
 def test_each_vehicle_has_its_own_readings(planned: TestClient, database: Path) -> None:
@@ -412,6 +412,6 @@ def test_a_stand_in_speaks_as_meters_do() -> None:
 def test_the_list_of_circuits_waits_for_no_plan(client: TestClient, database: Path) -> None:
     began = time.monotonic()
     text = client.get(f"/jobs/{JOB}/prove").text
-    assert "its plan is being reckoned" in text
+    assert "its plan is being worked out" in text
     assert time.monotonic() - began < 30
     assert kept(database) == []

@@ -212,7 +212,8 @@ def _handler(status: int) -> Any:
             if any(details["loc"][:1] == ("path",) for details in error.errors()):
                 code = 404
         typed = await _typed(request) if isinstance(error, FieldsRefusedError) else {}
-        return _problem(request, code, _heading(code), _words(error), typed)
+        shell = await to_thread.run_sync(_job_of, request) if code == 404 else None
+        return _problem(request, code, _heading(code), _words(error), typed, shell)
 
     return answer
 
@@ -275,10 +276,11 @@ def _problem(
     heading: str,
     words: str,
     typed: Mapping[str, str] | None = None,
+    shell: Shell | None = None,
 ) -> Response:
     if request.url.path.startswith("/api/"):
         return JSONResponse({"detail": words or heading}, status_code=status)
-    around = {"shell": shell} if (shell := _job_of(request, status)) is not None else {}
+    around = {"shell": shell} if shell is not None else {}
     if around and not words:
         words = "This job has no such page, or no longer has what it was about."
     return page(
@@ -296,18 +298,16 @@ def _problem(
 _IN_JOB = re.compile(r"/jobs/(\d{1,9})/")
 
 
-def _job_of(request: Request, status: int) -> Shell | None:
+def _job_of(request: Request) -> Shell | None:
     """The job in which an address was looked for that is not there: one stays inside it."""
     found = _IN_JOB.match(request.url.path)
-    if status != 404 or found is None:
+    if found is None:
         return None
-    conn = db.connect(request.app.state.database)
     try:
-        return shell_of(jobs.get_job(conn, int(found[1])), "")
-    except (NotFoundError, sqlite3.Error):
+        with closing(db.connect(request.app.state.database)) as conn:
+            return shell_of(jobs.get_job(conn, int(found[1])), "")
+    except (StoreError, sqlite3.Error):
         return None
-    finally:
-        conn.close()
 
 
 def _came_from(request: Request) -> str:

@@ -304,6 +304,7 @@ def _relay() -> Iterator[Case]:
     off = Use(key="run", unless="side")
     block = {"positions": positions(2, 30), "wake": Use(key="run")}
     yield Case("stays_on", "stop", job_with(use=off), behind("fuse_block", 4.0, use=off, **block))
+    yield Case("relay_pins", "stop", held(("relay", "mini_nc")), job_with())
     yield Case("unsuppressed", "caution", job_with(vehicle=Vehicle(data_bus="supervised")))
     yield Case("rest_contact_live", "note", held(("relay", "mini_co")), job_with())
     yield Case(

@@ -69,3 +69,15 @@ def test_the_catalogue_has_no_87_on_it() -> None:
     assert relay.has_rest_contact
     assert not relay.has_make_contact
     assert relay.terminals.split() == ["30", "85", "86", "87a"]
+
+
+@pytest.mark.parametrize("name", [JOB, "two_outputs_changeover"])
+def test_a_relay_without_the_pin_of_its_load_is_a_stop_with_a_way_out(name: str) -> None:
+    job = small(name)
+    last = job.circuits[-1].id
+    held = apply(job, HoldChoice(circuit_id=last, what="relay", value="maxi_no"))
+    made = design(held, CATALOGUE).circuit(last)
+    (stop,) = (f for f in made.findings if f.severity == "stop")
+    assert (stop.code, "no 87a" in stop.text) == ("relay_pins", True)
+    mended = design(apply(held, stop.actions[0].edit), CATALOGUE).circuit(last)
+    assert not mended.count("stop")

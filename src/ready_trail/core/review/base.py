@@ -8,9 +8,12 @@ from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import ReleaseChoice, StartAt
+from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.installation import Device
 from ready_trail.core.job import BATTERY, Channel
 from ready_trail.core.outcome import Action, Altered, CircuitDesign, Design, Finding, Plan
+from ready_trail.core.solver import OperatingPoint, solve
+from ready_trail.core.working import pulling_state
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,6 +80,17 @@ def at_battery(design: CircuitDesign, label: str) -> Action:
     return Action(
         label=f"{label}, and let the channel trigger its relay", edit=edit, alters=("fuse",)
     )
+
+
+def pulling_point(design: CircuitDesign) -> OperatingPoint | None:
+    """Return the state in which a circuit's coil pulls: at work, or where it is taken off."""
+    point, network = design.operating, design.network
+    if point is None or network is None or not design.scheme.at_rest:
+        return point
+    try:
+        return solve(network, pulling_state(point.state, design))
+    except NotConvergedError:
+        return None
 
 
 def tapped(design: CircuitDesign, context: Context) -> tuple[Device, ...]:

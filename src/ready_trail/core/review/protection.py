@@ -67,7 +67,7 @@ def check_sized(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             area=AREA,
             place=fuse_place(design),
             severity="stop",
-            text="These figures lie outside what can be reckoned.",
+            text="These figures lie outside what can be worked out.",
             why=f"{design.planned.trouble} Change the load, the run or what is held.",
             found=f"{design.current_a:.1f} A on {design.circuit.run_m:.1f} m",
             actions=releases(design),

@@ -22,9 +22,9 @@ from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.profile import load_nodes
 from ready_trail.core.relays import relays_for, with_coil_for
-from ready_trail.core.review.base import Check, Context, fuse_place, tapped
+from ready_trail.core.review.base import Check, Context, fuse_place, pulling_point, tapped
 from ready_trail.core.schemes import BY_KEY
-from ready_trail.core.schemes.base import fed_and_earthed
+from ready_trail.core.schemes.base import fed_and_earthed, has_pins_for
 from ready_trail.core.schemes.ends import own_feed_closed
 from ready_trail.core.solver import solve
 from ready_trail.core.states import LIGHT_WORDS, LightState, VehicleState
@@ -48,6 +48,18 @@ def check_contact(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     if relay is None:
         return
     place = f"K{design.circuit.number}"
+    if not has_pins_for(relay, design.scheme):
+        yield Finding(
+            code="relay_pins",
+            area=AREA,
+            place=place,
+            severity="stop",
+            text=f"The {lower_first(relay.label)} has no "
+            f"{'87a' if relay.has_make_contact else '87'}, and the load is wired to it.",
+            why="A wire would hang on a pin that is not there, and the load stay dead.",
+            actions=_release(design),
+        )
+        return
     peak_a, bears_a = start_a(design), CONTACT_START_X * relay.contact_a_23c
     if peak_a > bears_a and not design.scheme.for_winch:
         yield Finding(
@@ -291,11 +303,9 @@ def check_suppression(design: CircuitDesign, context: Context) -> Iterator[Findi
 
 def check_trigger(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """What triggers a coil gives or takes no more than its maker allows."""
-    coil, point, use = _coil(design), design.operating, design.use
+    coil, point, use = _coil(design), pulling_point(design), design.use
     if coil is None or point is None or use.channel is not None:
         return
-    if design.scheme.at_rest and design.network is not None:
-        point = solve(design.network, pulling_state(point.state, design))
     drawn_a = abs(point.branch_a.get(coil.name, 0.0))
     job = design.job
     by = (use.unless,) if design.scheme.at_rest else (use.follows, use.also)
@@ -324,6 +334,7 @@ def _weaker(design: CircuitDesign, context: Context, most_a: float) -> tuple[Act
     for key in relays_for(design.sizing.request.supply.nominal_v):
         relay = with_coil_for(context.catalogue.relays[key], coil_v)
         enough = fuse is not None and relay.contact_a_85c >= fuse.rating_a
+        enough = enough and has_pins_for(relay, design.scheme)
         if enough and coil_v * 1.2 / relay.coil_ohm <= most_a:
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
             return (Action(label=f"Take the {lower_first(relay.label)}", edit=edit),)
@@ -420,8 +431,11 @@ def check_operating_point(design: CircuitDesign, _: Context) -> Iterator[Finding
 
 def check_alive(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """In the state in which it should work, it must get its voltage."""
+    relay = design.sizing.relay
     if design.profile is None or design.feeds is not None:
         return
+    if relay is not None and not has_pins_for(relay, design.scheme):
+        return  # told where it is
     nominal_v = design.sizing.request.supply.nominal_v
     for end in design.outlets:
         if end.profile is None or end.profile.load_v >= _ALIVE_RATIO * nominal_v:
@@ -451,6 +465,8 @@ def _larger(peak_a: float, design: CircuitDesign, context: Context) -> tuple[Act
     """The smallest relay that takes this start, held."""
     for key in relays_for(design.sizing.request.supply.nominal_v):
         relay = context.catalogue.relays[key]
+        if not has_pins_for(relay, design.scheme):
+            continue
         if peak_a <= CONTACT_START_X * relay.contact_a_23c:
             edit = HoldChoice(circuit_id=design.circuit.id, what="relay", value=key)
             return (Action(label=f"Take the {lower_first(relay.label)}", edit=edit),)

@@ -18,9 +18,7 @@ from ready_trail.core.kinds.base import BATTERY_DEVICE
 from ready_trail.core.kinds.point import BUS
 from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
-from ready_trail.core.review.base import WholeCheck
-from ready_trail.core.solver import OperatingPoint, solve
-from ready_trail.core.working import pulling_state
+from ready_trail.core.review.base import WholeCheck, pulling_point
 
 RINGS_MOST, RINGS_STOP = 4, 6
 """Rings on one post or stud: more do not lie flat; beyond these they work loose (trade)."""
@@ -50,20 +48,12 @@ def whole_triggers(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
 
 def coil_a(circuit: CircuitDesign) -> float:
     """Return what a circuit's own coil takes while it is on. [A]"""
-    point, parts = _pulling(circuit), circuit.planned.parts
+    point, parts = pulling_point(circuit), circuit.planned.parts
     if point is None or parts is None:
         return 0.0
     own = (d for d in parts.devices if d.owner == circuit.circuit.id)
     coils = (e for d in own for e in d.elements() if isinstance(e, Coil))
     return max((abs(point.branch_a.get(e.name, 0.0)) for e in coils), default=0.0)
-
-
-def _pulling(circuit: CircuitDesign) -> OperatingPoint | None:
-    """The point in which its coil pulls."""
-    point, network = circuit.operating, circuit.network
-    if point is None or network is None or not circuit.scheme.at_rest:
-        return point
-    return solve(network, pulling_state(point.state, circuit))
 
 
 def _signal(

@@ -250,6 +250,13 @@ class Defaults:
         return 0.0
 
 
+def has_pins_for(relay: Relay, scheme: Scheme) -> bool:
+    """Return whether a relay has the contacts that a scheme leads the load over."""
+    made = relay.has_make_contact or scheme.at_rest
+    rest = relay.has_rest_contact or not (scheme.at_rest or scheme.chooses_output)
+    return made and rest
+
+
 def signal_v(ask: Ask) -> float:
     """Return the nominal voltage of a trigger: of the channel, or of the vehicle itself. [V]"""
     channel = ask.use.channel
@@ -277,6 +284,7 @@ __all__ = [
     "Scheme",
     "SwitchRole",
     "fed_and_earthed",
+    "has_pins_for",
     "signal_v",
     "trigger_v",
 ]

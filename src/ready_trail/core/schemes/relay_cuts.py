@@ -23,7 +23,7 @@ class RelayCuts(Defaults):
     """Fuse - 30, 87a - load; signal that takes it off - 86; 85 - earth."""
 
     key: str = "relay_cuts"
-    label: str = "Relay that takes off, 87a"
+    label: str = "Relay, normally closed (87a)"
     when: str = "something is on with its feed, and goes off while a lamp or the charging is on"
     relays: tuple[str, ...] = REST_RELAYS
     at_rest: bool = True

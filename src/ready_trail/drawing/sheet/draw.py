@@ -245,7 +245,7 @@ class _Scale:
     ) -> None:
         self.design, self.grid, self.routes, self.links = design, grid, routes, links
         self.spacing = spacing
-        self.said = {id(c): _said(c, spacing) for c in grid.cells}
+        self.said = {(c.ref, c.part): _said(c, spacing) for c in grid.cells}
         self.found = _findings(design)
         self.cell_of = {(p.node, p.column): c for c in grid.cells for p in c.ports}
         every = (*routes, *links)
@@ -267,7 +267,7 @@ class _Scale:
         count = len(self.grid.columns)
         widths = [0.0] * count
         for cell in self.grid.cells:
-            above, under = self.said[id(cell)]
+            above, under = self.said[(cell.ref, cell.part)]
             said = max((len(w) for w in (*above, under)), default=0) * self.spacing.char_px + 8
             symbol = self._symbol_px(cell.kind)
             most = max(self.spacing.widest_px, symbol)
@@ -484,7 +484,7 @@ class _Scale:
                 )
             )
         most = max(4, int(max(self.widths[cell.column], frame) / self.spacing.char_px))
-        above, under = self.said[id(cell)]
+        above, under = self.said[(cell.ref, cell.part)]
         spec = self.design.installation.devices[cell.ref].spec
         height = self.spacing.line_px * (cell.lines - 1)
         return SheetDevice(

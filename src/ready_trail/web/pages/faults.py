@@ -57,10 +57,12 @@ class FaultLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FaultSubject:
-    """A wire or device, and all that may be wrong with it, each with its address on the drawing."""
+    """A wire or device, and all that may be wrong with it: in words, what is seen of it in
+    figures, and its address on the drawing.
+    """
 
     words: str
-    ways: tuple[tuple[str, str], ...]
+    ways: tuple[tuple[str, str, str], ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -191,7 +193,7 @@ def _subjects(lines: Sequence[FaultLine]) -> tuple[FaultSubject, ...]:
     subjects = []
     for own in found.values():
         shared = _alike([line.words.split() for line in own])
-        ways = tuple((line.words.removeprefix(shared).strip(), line.address) for line in own)
+        ways = tuple((x.words.removeprefix(shared).strip(), x.says, x.address) for x in own)
         subjects.append(FaultSubject(words=shared, ways=ways))
     return tuple(subjects)
 

@@ -18,6 +18,7 @@ from ready_trail.core.outcome import Outlet
 from ready_trail.core.profile import by_place
 from ready_trail.core.relays import with_coil_for
 from ready_trail.core.schemes import ALL
+from ready_trail.core.schemes.base import has_pins_for
 from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing import words
 from ready_trail.web.pages import why
@@ -327,6 +328,7 @@ def _relay(design: CircuitDesign, job: Design, device: Device, catalogue: Catalo
     options = tuple(
         (key, with_coil_for(r, design.sizing.request.coils_v).label)
         for key, r in catalogue.relays.items()
+        if key == relay.key or has_pins_for(r, design.scheme)
     )
     hold = HoldField(
         what="relay",

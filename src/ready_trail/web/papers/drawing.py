@@ -19,12 +19,10 @@ _MARGIN_MM = 8.0
 _HEAD_MM = 14.0
 
 
-_LEGEND = (
-    ", ".join(f"{letter} {words}" for letter, words in device_letters())
-    + "; "
-    + ", ".join(f"{code} {name}" for code, name in wire_colours())
-    + "; OG/VT orange with a violet tracer."
-)
+def _legend() -> str:
+    letters = ", ".join(f"{letter} {words}" for letter, words in device_letters())
+    colours = ", ".join(f"{code} {name}" for code, name in wire_colours())
+    return f"{letters}; {colours}; OG/VT orange with a violet tracer."
 
 
 def drawing_paper(printed: Printing, *, whole: bool) -> Paper:
@@ -50,7 +48,7 @@ def drawing_sections(printed: Printing, *, whole: bool = False) -> list[Section]
         blocks: list[Block] = [
             Head(f"{shell.design.job.name}, the whole job{count}", "", printed.stamp),
             drawn("sheet_page", f"{sheet.title}{count}", page, css=css, width_mm=page.width_mm),
-            Words(_LEGEND, "small"),
+            Words(_legend(), "small"),
         ]
         sections.append(Section(blocks, paper))
     return sections

@@ -12,7 +12,8 @@ from ready_trail.web.papers.common import Printing, paper_of
 _TITLE = "If it does not work"
 _RUNGS = ("bad0.05", "bad1", "bad1000")
 """Joints of one resistance each: on paper a bad joint stands for them."""
-_MOST_WORDS = 260
+_MOST_SIGNS = 260
+"""Causes in one cell of the table; more are counted."""
 
 
 def faults_paper(printed: Printing, data: bytes | None) -> Paper:
@@ -49,8 +50,8 @@ def _causes(group: FaultGroup) -> str:
     """The causes of a group in words; many are cut with their count."""
     said: list[str] = []
     for at, subject in enumerate(group.subjects):
-        ways = " or ".join(words for words, _ in subject.ways)
+        ways = " or ".join(words for words, _, _ in subject.ways)
         said.append(f"{subject.words} {ways}".strip())
-        if sum(map(len, said)) > _MOST_WORDS and at + 1 < len(group.subjects):
-            return f"{'; '.join(said)}; {len(group.subjects) - at - 1} more of its way"
+        if sum(map(len, said)) > _MOST_SIGNS and at + 1 < len(group.subjects):
+            return f"{'; '.join(said)}; and {len(group.subjects) - at - 1} more like these"
     return "; ".join(said)

@@ -29,8 +29,8 @@ def _blocks(
         ""
         if view.reckoned
         else (
-            " Some circuits' plans are not reckoned yet: their tests are not counted, and what was "
-            "read of them stands as it was judged then."
+            " Some circuits' plans are not worked out yet: their tests are not counted, and what "
+            "was read of them stands as it was judged then."
         )
     )
     yield Words(

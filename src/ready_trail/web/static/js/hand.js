@@ -6,6 +6,7 @@
   const KEPT = "hand";
   const SECONDS = 20;
   const REACHABLE = "a[href], button:not([disabled]), input:not([type=hidden]):not([disabled]), select, textarea, summary, [tabindex='0']";
+  const SCROLLERS = "main, aside, nav, section, ul, div";
   const words = (button) => (button.getAttribute("aria-label") || button.textContent || button.value || "").trim();
   const pathOf = (address) => new URL(address, location.href).pathname;
   const shown = (element) => element.getClientRects().length > 0;
@@ -14,7 +15,7 @@
       (button) => button.form && pathOf(button.form.action) === place.action && words(button) === place.words,
     );
   const scrolls = () =>
-    [...document.querySelectorAll("main, aside, nav, section, ul, div")]
+    [...document.querySelectorAll(SCROLLERS)]
       .filter((element) => element.scrollTop > 0)
       .map((element) => ({ id: element.id, name: element.className, top: element.scrollTop }));
   const keep = (place) => {
@@ -54,7 +55,8 @@
   );
   document.addEventListener("click", (event) => {
     const link = event.target.closest && event.target.closest("a[href]");
-    if (link && !event.defaultPrevented && pathOf(link.href) !== undefined) keep({ id: link.id, link: true, words: words(link), regions: [], index: -1 });
+    const elsewhere = event.ctrlKey || event.metaKey || event.shiftKey || event.altKey;
+    if (link && !event.defaultPrevented && !elsewhere) keep({ id: link.id, link: true, words: words(link), regions: [], index: -1 });
   });
 
   const put = (element) => {
@@ -87,14 +89,10 @@
   };
   const restore = () => {
     const place = taken();
-    if (!place) {
-      const field = document.activeElement === document.body ? first() : null;
-      if (field) field.focus();
-      return;
-    }
+    if (!place) return;
     if (place.page === location.pathname) {
       for (const { id, name, top } of place.scrolls) {
-        const element = id ? document.getElementById(id) : [...document.querySelectorAll("main, aside, nav, section, ul, div")].find((one) => one.className === name);
+        const element = id ? document.getElementById(id) : [...document.querySelectorAll(SCROLLERS)].find((one) => one.className === name);
         if (element && element.scrollTop === 0) element.scrollTop = top;
       }
     }
@@ -109,7 +107,12 @@
     const next = (place.link && first()) || successor(place) || work;
     if (next) put(next);
   };
+  const opened = () => {
+    const field = sessionStorage.getItem(KEPT) || document.activeElement !== document.body ? null : first();
+    if (field) field.focus();
+    restore();
+  };
   // an address with a place in it moves the focus once more when all is there
-  document.addEventListener("DOMContentLoaded", () => (location.hash ? addEventListener("load", () => setTimeout(restore, 0)) : restore()));
+  document.addEventListener("DOMContentLoaded", () => (location.hash ? addEventListener("load", () => setTimeout(opened, 0)) : opened()));
   for (const name of ["htmx:afterSettle", "htmx:after:settle", "htmx:afterSwap", "htmx:after:swap"]) document.addEventListener(name, () => setTimeout(restore, 0));
 })();
