@@ -38,6 +38,8 @@ _SYMBOL_PX = {
 }
 _FIXED_PX = {"joint": 14.0}
 """Dots, whatever the spacing."""
+_SLANT_PX, _NAME_PX = 5.8, 6.6
+"""What a sign of a bar's slanted name takes to the right, and one of a row's name."""
 _BOX_PX, _FUSE_WORDS_PX = 60.0, 44.0
 _NUMBER_PX = 18.0
 """Room that a terminal's number takes at each end of a wire."""
@@ -390,18 +392,25 @@ class _Scale:
     def scene(self) -> SheetScene:
         """Return everything in pixels."""
         paths = {r.name: self._path(r) for r in self.routes}
+        bars = tuple(self._bars(paths))
+        names_x = self.gutter_x[self.grid.columns.index("f")] + 4
+        reach = [
+            self.width,
+            *(b.x + _SLANT_PX * len(b.name) + 10 for b in bars if not b.is_negative),
+        ]
+        reach += [names_x + _NAME_PX * len(b.name) + 10 for b in self.blocks]
         return SheetScene(
-            width=self.width,
+            width=max(reach),
             height=self.height,
             title=f"{self.design.job.name}: the whole job",
             wires=tuple(self._wires(paths)),
             devices=tuple(self._device(c) for c in self.grid.cells),
-            bars=tuple(self._bars(paths)),
+            bars=bars,
             blocks=tuple(self.blocks),
             links=tuple(self._path(r) for r in self.links),
             link_dots=tuple(self._path(r)[0] for r in self.links),
             top=self.spacing.top_px,
-            names_x=self.gutter_x[self.grid.columns.index("f")] + 4,
+            names_x=names_x,
             missing=tuple(
                 f"{c.circuit.name} cannot be drawn: {_why_not(c)}"
                 for c in self.design.circuits
