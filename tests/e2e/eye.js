@@ -1,4 +1,5 @@
-// What an eye cannot read and a thumb cannot press: small letters, cut selects, low targets.
+// What an eye cannot read and a thumb cannot press: small letters, words over words in pictures,
+// cut selects, low targets.
 (least) => {
   const out = [];
   const vis = (e) => { const r = e.getBoundingClientRect(); const s = getComputedStyle(e); return r.width > 1 && r.height > 1 && s.visibility !== "hidden" && s.display !== "none" && !e.closest(".is-sr-only") && !e.closest("details:not([open]) > :not(summary)"); };
@@ -10,6 +11,20 @@
     const svg = e.closest("svg");
     if (svg && e.getScreenCTM) { const m = e.getScreenCTM(); if (m) px *= Math.hypot(m.a, m.b); }
     if (px < least - 0.05) { const k = `small ${px.toFixed(1)} ${svg ? "svg#" + (svg.id || svg.getAttribute("class")) : e.tagName + "." + e.className}`; if (!seen.has(k)) { seen.add(k); out.push(k + " '" + e.textContent.trim().slice(0, 20) + "'"); } }
+  }
+  for (const svg of document.querySelectorAll("svg")) {
+    if (svg.parentElement.closest("svg") || !vis(svg)) continue;
+    const boxes = [];
+    for (const text of svg.querySelectorAll("text")) {
+      if (!vis(text) || !text.textContent.trim()) continue;
+      const m = text.getScreenCTM(), r = text.getBoundingClientRect();
+      const level = Math.abs(m.b) < 1e-3 * Math.abs(m.a), upright = Math.abs(m.a) < 1e-3 * Math.abs(m.b);
+      if (!level && !upright) continue; // the box of a slanted name says nothing
+      const x = upright ? 0.2 * r.width : 1, y = level ? 0.2 * r.height : 1; // letters, not their line
+      const box = { text, l: r.left + x, r: r.right - x, t: r.top + y, b: r.bottom - y };
+      for (const o of boxes) if (box.l < o.r && o.l < box.r && box.t < o.b && o.t < box.b) out.push(`over '${text.textContent.trim()}' '${o.text.textContent.trim()}'`);
+      boxes.push(box);
+    }
   }
   const ctx = document.createElement("canvas").getContext("2d");
   for (const s of document.querySelectorAll("select")) {

@@ -113,3 +113,19 @@ def test_what_is_not_there_stays_inside_the_job(page: Page) -> None:
     page.goto(f"{JOB}/nonsense")
     expect(page.locator("#problem")).to_contain_text("This job has no such page")
     expect(page.get_by_role("link", name="Circuits")).to_be_visible()
+
+
+def test_on_a_phone_the_layout_shows_the_whole_vehicle_and_a_press_the_place(phone: Page) -> None:
+    phone.goto("/jobs/2/layout")
+    plan = phone.locator(".plan").first
+    box = plan.bounding_box()
+    assert box is not None
+    assert box["x"] >= 0
+    assert box["x"] + box["width"] <= 390
+    plan.tap(position={"x": box["width"] * 0.9, "y": 60})
+    wide = plan.bounding_box()
+    assert wide is not None
+    assert wide["width"] > 700
+    assert wide["x"] < -200  # the pressed end is brought into view
+    phone.get_by_role("button", name="Whole vehicle").tap()
+    assert plan.bounding_box() == box

@@ -33,6 +33,9 @@ SCREENS = [
     "/jobs/2/accessories/a31",
     "/jobs/2/survey",
     "/jobs/1/layout",
+    "/jobs/1/circuits/c11",
+    "/jobs/2/circuits/c2",
+    "/jobs/2/circuits/c21/why",
     "/jobs/2/layout?leg=l8",
     "/jobs/2/layout?point=rfc",
     "/jobs/2/supply",
@@ -69,6 +72,11 @@ SCREENS = [
     "/jobs/1/compare?a=rules:&b=now",
 ]
 EYE = Path(__file__).parent / "eye.js"
+SHIFTS = """() => { window.shifts = []; new PerformanceObserver((seen) => {
+    for (const e of seen.getEntries())
+        if (e.hadRecentInput) window.shifts.push(...e.sources.map((s) => s.node?.outerHTML));
+}).observe({ type: "layout-shift" }); }"""
+"""Notes what moves by itself after a press."""
 SIZES = {"wide": (1280, 800), "phone": (390, 844)}
 
 
@@ -103,6 +111,10 @@ def test_a_screen_is_whole_by_day_and_by_night(
     nothing_is_cut(page, SIZES[size][0])
     page.evaluate("document.fonts.ready.then(() => true)")
     assert what_strains(page, url, size) == []
+    page.evaluate(SHIFTS)
+    for _ in range(6):
+        page.keyboard.press("Tab")
+    assert page.evaluate("window.shifts") == []
     page.evaluate(AXE.read_text(encoding="utf-8"))
     if size == "phone":  # its colours are those of the wide screen
         told = broken(page, colours=False)

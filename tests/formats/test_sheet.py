@@ -15,7 +15,7 @@ from ready_trail.core.edits import Edit, apply
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job import Job
 from ready_trail.core.references import unknown_references
-from ready_trail.drawing.sheet import SheetScene, draw_sheet
+from ready_trail.drawing.sheet import SheetScene, draw_sheet, level_names
 from ready_trail.drawing.sheet.draw import CHAR_PX, TIGHT, WIDE
 from ready_trail.drawing.sheet.order import best_order, spans
 from ready_trail.web.papers.sheet_pages import LEAST_LETTER_MM, pages_of
@@ -199,3 +199,21 @@ def test_pages_hold_every_row_once_with_letters_that_read(name: str) -> None:
         assert any(p.goes for p in pages[:-1]) == any(p.comes for p in pages[1:])
         assert len(pages) > 1
     assert len(pages_of(made, sheet, "A4", whole=True)) == 1
+
+
+def test_names_over_a_row_on_a_phone_lie_level_and_apart() -> None:
+    seen = 0
+    for name in ("Marmot", "Bluebell"):
+        made = design(demo(name), CATALOGUE)
+        for block in draw_sheet(made).blocks:
+            scene = draw_sheet(made, frozenset(block.owners), TIGHT)
+            names = level_names(scene, max(scene.width, 330.0))
+            assert {n.bar.node for n in names} == {b.node for b in scene.bars}
+            for name in names:
+                assert name.x0 >= -4.0
+                assert name.bar.x in (name.x0, name.x1)
+                assert name.y <= scene.top - 10.0
+            for a, b in combinations(names, 2):
+                assert a.y != b.y or a.x1 < b.x0 or b.x1 < a.x0
+                seen += 1
+    assert seen > 100

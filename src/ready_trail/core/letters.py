@@ -26,4 +26,8 @@ def device_letters() -> tuple[tuple[str, str], ...]:
         words = found.setdefault(kind.letter, [])
         if kind.words not in words:
             words.append(kind.words)
-    return tuple((letter, " or ".join(words)) for letter, words in found.items())
+    return tuple((letter, _either(words)) for letter, words in found.items())
+
+
+def _either(words: list[str]) -> str:
+    return ", ".join(words[:-1]) + (" or " if words[1:] else "") + words[-1]

@@ -57,6 +57,10 @@ def draw_band(design: CircuitDesign, columns: tuple[Column, ...], catalogue: Cat
     parts.append(_load(design, installation))
     back_runs, back_parts, body, body_note = _way_back(design, columns, drops, piece_drops)
     rows = Rows(AXIS_X0 + 2, AXIS_X1 - 2)
+    for run in back_runs:  # captions of a wire back reach into the lowest row
+        half = len(run.caption) * CHAR_PX / 2
+        middle = (run.x0 + run.x1) / 2
+        rows.block(FOOT_ROWS[-1], middle - half, middle + half)
     wanted = [
         *(Wanted(x=j.x, texts=(j.ref,), rows=TOP_ROWS[1:], look="strong") for j in joints),
         *_device_words(columns, installation, drops),

@@ -8,6 +8,7 @@ import re
 import sqlite3
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager, closing
+from http import HTTPStatus
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -249,19 +250,22 @@ def _words(error: Exception) -> str:
         what = ", ".join(dict.fromkeys(n.replace("_", " ") for n in names)) or "the address"
         return f"What the address says of {what[:120]} cannot be read."
     if isinstance(error, HTTPException):
-        return "" if error.status_code == 404 and error.detail == "Not Found" else error.detail
+        standard = HTTPStatus(error.status_code).phrase
+        return "" if error.detail == standard else error.detail
     if isinstance(error, sqlite3.OperationalError):
         return (
             f"The database did not take the change ({error}). Nothing was stored; what you "
             "typed is still on the page before this one. Try again once no other program holds "
             "the file and it may be written."
         )
-    return f"{error}."
+    words = f"{error}."
+    return words[:1].upper() + words[1:]
 
 
 def _heading(status: int) -> str:
     return {
         404: "There is no such page",
+        405: "That is not to be opened by its address",
         413: "That is too large",
         408: "That came too slowly",
         422: "That cannot be taken",

@@ -106,6 +106,15 @@ class Spot:
     y: float
     anchor: str
 
+    @property
+    def words(self) -> str:
+        """The number as it stands beside the terminal, or nothing where the symbol says it."""
+        if self.number in ("1", "2", "+", "-") or self.anchor == "middle":
+            return ""
+        if self.number.endswith(("bus", "inside")):
+            return ""
+        return self.number.removeprefix("out ").removeprefix("sense ")
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SheetDevice:
@@ -393,6 +402,7 @@ class _Scale:
         """Return everything in pixels."""
         paths = {r.name: self._path(r) for r in self.routes}
         bars = tuple(self._bars(paths))
+        devices = tuple(self._device(c) for c in self.grid.cells)
         names_x = self.gutter_x[self.grid.columns.index("f")] + 4
         reach = [
             self.width,
@@ -403,8 +413,8 @@ class _Scale:
             width=max(reach),
             height=self.height,
             title=f"{self.design.job.name}: the whole job",
-            wires=tuple(self._wires(paths)),
-            devices=tuple(self._device(c) for c in self.grid.cells),
+            wires=tuple(self._wires(paths, devices)),
+            devices=devices,
             bars=bars,
             blocks=tuple(self.blocks),
             links=tuple(self._path(r) for r in self.links),
@@ -418,8 +428,12 @@ class _Scale:
             ),
         )
 
-    def _wires(self, paths: dict[str, tuple[Point, ...]]) -> Iterable[SheetWire]:
+    def _wires(
+        self, paths: dict[str, tuple[Point, ...]], devices: tuple[SheetDevice, ...]
+    ) -> Iterable[SheetWire]:
         words = _Words(paths.values())
+        for spot in (s for d in devices for s in d.spots if s.words):
+            words.take(spot.x, spot.y, spot.anchor, len(spot.words) * self.spacing.char_px)
         shared = _shared(self.routes, paths)
         for route in self.routes:
             wire = self.design.installation.wires[route.name]
@@ -642,6 +656,11 @@ class _Words:
             for (x0, y0), (x1, y1) in pairwise(points):
                 if x0 == x1:
                     self._upright.append((x0, min(y0, y1), max(y0, y1)))
+
+    def take(self, x: float, y: float, anchor: str, width: float) -> None:
+        """Keep the room of a terminal's number."""
+        start = x - width - 3 if anchor == "end" else x + 3
+        self._words.setdefault(y, []).append((start, start + width))
 
     def room(self, points: tuple[Point, ...], width: float) -> Point | None:
         """Return the middle of the words on the longest stretch that has room for them."""

@@ -9,7 +9,7 @@ from typing import Any
 from markupsafe import Markup
 
 from ready_trail.core.design import Design
-from ready_trail.drawing.sheet import TIGHT, SheetScene, draw_sheet
+from ready_trail.drawing.sheet import TIGHT, HeadName, SheetScene, draw_sheet, level_names
 from ready_trail.formats.rendering import environment
 from ready_trail.web.pages.shell import Shell
 
@@ -38,8 +38,14 @@ class RowCard:
     state: str
     feed: str
     scene: SheetScene
+    heads: tuple[HeadName, ...]
     width: float
     width_px: float
+
+    @property
+    def top(self) -> float:
+        """Where the picture begins: names may stand above the scene."""
+        return min([0.0, *(name.y - 14.0 for name in self.heads)])
 
 
 def row_cards(shell: Shell) -> tuple[RowCard, ...]:
@@ -60,6 +66,7 @@ def _cards(made: Design) -> tuple[RowCard, ...]:
                 state=block.state,
                 feed=block.feed,
                 scene=scene,
+                heads=level_names(scene, width),
                 width=width,
                 width_px=width * _LETTERS,
             )

@@ -46,6 +46,12 @@ def show_jobs(
     return _list(request, conn, archived=archived, said=_said(conn, said, job))
 
 
+@router.get("/jobs")
+def go_to_jobs() -> Response:
+    """The jobs stand on the first page."""
+    return go("/")
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Said:
     """What was done to a job, and the press that undoes it."""

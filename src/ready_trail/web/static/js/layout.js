@@ -8,6 +8,34 @@
   let drag = null;
   let pending = null;
 
+  // On a phone the plans show the whole vehicle; a press shows the place at full size.
+  const root = document.documentElement;
+  const button = () => document.getElementById("plan-zoom");
+  const closeUp = (close) => {
+    root.classList.toggle("plans-close", close);
+    if (button()) button().textContent = close ? "Whole vehicle" : "Close up";
+  };
+  const bring = (pan, share) => {
+    pan.scrollLeft = share * pan.scrollWidth - pan.clientWidth / 2;
+  };
+  const isNarrow = () => matchMedia("(max-width: 760px)").matches;
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("#plan-zoom")) closeUp(!root.classList.contains("plans-close"));
+    const plan = event.target.closest(".plan");
+    if (!plan || !isNarrow() || root.classList.contains("plans-close")) return;
+    const box = plan.getBoundingClientRect();
+    closeUp(true);
+    bring(plan.parentElement, (event.clientX - box.left) / box.width);
+  });
+  const atPicked = () => {
+    const picked = document.querySelector(".plan .spot-picked, .plan .leg-picked");
+    if (!picked) return;
+    closeUp(true);
+    if (isNarrow()) for (const other of document.querySelectorAll(".plan .spot-picked .spot-hit, .plan .leg-picked")) other.scrollIntoView({ block: "nearest", inline: "center" });
+  };
+  document.addEventListener("DOMContentLoaded", atPicked);
+  document.addEventListener("htmx:afterSwap", () => closeUp(root.classList.contains("plans-close")));
+
   const place = (svg, x, y) => {
     const at = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM().inverse());
     return at;
