@@ -194,6 +194,17 @@ MATTERS: tuple[Matter, ...] = (
         sides=(
             _side("circuit", "by circuit", "a base and a tracer for each circuit"),
             _side("function", "by function", "one colour for one job over the whole vehicle"),
+            _side(
+                "few",
+                "three colours and sleeves",
+                "red feeds, violet works coils, black is earth; a coloured sleeve and a label on "
+                "both ends tell which circuit",
+            ),
+            _side(
+                "two",
+                "two colours and sleeves",
+                "red and black only; a coloured sleeve and a label on both ends tell the rest",
+            ),
         ),
         why="By circuit: two wires in one loom never look alike. The maker's colour stands beside "
         "ours at each joint either way.",
@@ -254,6 +265,19 @@ MATTERS: tuple[Matter, ...] = (
             _side(5, "5 A", "one size for everything in the box"),
         ),
         why="3 A.",
+    ),
+    Matter(
+        key="control_wire",
+        group="Wire",
+        title="Coil and signal wire",
+        field="control_mm2",
+        unit="mm²",
+        sides=(
+            _side(0.0, "as thin as its place allows", "least copper; two or three thin sizes"),
+            _side(0.75, "0.75 mm² (18 AWG) at least", "one thin size for the whole vehicle"),
+            _side(1.0, "1 mm² (16 AWG) at least", "sturdy, and often on the shelf already"),
+        ),
+        why="As thin as its place allows: a coil takes milliamps, the place asks for strength.",
     ),
     Matter(
         key="least_fuse",

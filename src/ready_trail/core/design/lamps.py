@@ -8,9 +8,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.design.colours import control_colour
+from ready_trail.core.colours import control_colour, dressed
 from ready_trail.core.design.shared import control_conductor
-from ready_trail.core.installation import Device, Parts, Piece, Terminal, Wire, lamps_owner
+from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire, lamps_owner
 from ready_trail.core.job import Job
 from ready_trail.core.kinds.earth import EarthSpec
 from ready_trail.core.kinds.fuse import control_fuse_spec
@@ -108,7 +108,7 @@ def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
         if composite
         else Terminal(device=earth.ref, terminal="1")
     )
-    runs = (
+    runs: tuple[tuple[Duty, Terminal, Terminal, float], ...] = (
         ("control", start, Terminal(device=fuse.ref, terminal="1"), _TAP_M),
         (
             "control",
@@ -118,27 +118,31 @@ def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
         ),
         ("control_return", Terminal(device=lamps.ref, terminal="-"), end, _EARTH_M),
     )
-    wires = tuple(
-        Wire(
-            label=f"{owner}-W{at}",
-            owner=owner,
-            role=role,  # type: ignore[arg-type]
-            start=a,
-            end=b,
-            conductor=conductor,
-            insulation_c=class_c,
-            colour="BK" if role == "control_return" else control_colour(lit.number),
-            pieces=(
-                Piece(
-                    zone=lit.zone,
-                    ambient_c=zone.ambient_c,
-                    conductor_c=zone.ambient_c,
-                    length_m=length_m,
-                    loaded_conductors=1,
+    wires = []
+    for at, (role, a, b, length_m) in enumerate(runs, start=1):
+        own = "BK" if role == "control_return" else control_colour(lit.number)
+        colour, mark = dressed(job, role, own)
+        wires.append(
+            Wire(
+                label=f"{owner}-W{at}",
+                owner=owner,
+                role=role,
+                start=a,
+                end=b,
+                conductor=conductor,
+                insulation_c=class_c,
+                colour=colour,
+                mark=mark,
+                pieces=(
+                    Piece(
+                        zone=lit.zone,
+                        ambient_c=zone.ambient_c,
+                        conductor_c=zone.ambient_c,
+                        length_m=length_m,
+                        loaded_conductors=1,
+                    ),
                 ),
-            ),
+            )
         )
-        for at, (role, a, b, length_m) in enumerate(runs, start=1)
-    )
     devices = (source, fuse, lamps) if composite else (source, fuse, lamps, earth)
-    return Parts(owner=owner, devices=devices, wires=wires)
+    return Parts(owner=owner, devices=devices, wires=tuple(wires))

@@ -8,9 +8,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.colours import control_colour, house_colour
 from ready_trail.core.conductors import wire_resistance_ohm
 from ready_trail.core.design.branching import joint_m, limbs, outlets, trunk_of
-from ready_trail.core.design.colours import control_colour, house_colour
 from ready_trail.core.design.draft import Draft, draft_of
 from ready_trail.core.design.feeders import least_of, roots
 from ready_trail.core.design.lamps import lamp_parts, lit_things

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.colours import control_colour, dressed
 from ready_trail.core.conductors import Conductor, ampacity_a
-from ready_trail.core.design.colours import control_colour
 from ready_trail.core.design.request import channel_fuse
 from ready_trail.core.errors import TableError
 from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
@@ -195,6 +195,7 @@ def _sense_wires(
     devices: list[Device] = []
     wires: list[Wire] = []
     for terminal, signal in sensed.items():
+        colour, mark = dressed(job, "function", control_colour(point.number + len(wires)))
         start = _signal(job, Use(key="always"), devices, signal)
         piece = Piece(
             zone=point.zone,
@@ -212,7 +213,8 @@ def _sense_wires(
                 end=Terminal(device=ref, terminal=terminal),
                 conductor=conductor,
                 insulation_c=class_c,
-                colour=control_colour(point.number + len(wires)),
+                colour=colour,
+                mark=mark,
                 pieces=(piece,),
             )
         )
@@ -267,7 +269,7 @@ def control_conductor(
     sturdy = [
         c
         for c in catalogue.wires(job.rules.system, job.rules.wire_kind)
-        if c.area_mm2 >= minimum_mm2
+        if c.area_mm2 >= max(minimum_mm2, job.rules.control_mm2)
     ]
     for conductor in sturdy:
         carries_a = ampacity_a(
@@ -329,6 +331,8 @@ def switch_parts(
     into = Terminal(device=ref, terminal="1")
 
     def wire(start: Terminal, end: Terminal, length_m: float, role: Duty = "control") -> None:
+        own = control_colour(asked.number) if role == "control" else "BK"
+        colour, mark = dressed(job, role, own)
         piece = Piece(
             zone=asked.zone,
             ambient_c=asked.ambient_c,
@@ -346,7 +350,8 @@ def switch_parts(
                 conductor=conductor,
                 insulation_c=class_c,
                 pieces=(piece,),
-                colour=control_colour(asked.number) if role == "control" else "BK",
+                colour=colour,
+                mark=mark,
             )
         )
 
@@ -408,12 +413,14 @@ def pulse_parts(
     conductor = made.wires[0].conductor
     earths, earth = _earth_beside(job, f"G{point.number}Q", point.id, point.zone)
     outputs = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws).outputs
-    runs = [
+    runs: list[tuple[Duty, Terminal, Terminal]] = [
         ("control", Terminal(device=made.owner, terminal=out), Terminal(device=ref, terminal=pulse))
         for out, pulse in zip(outputs, PULSES, strict=False)
     ]
     runs.append(("control_return", Terminal(device=ref, terminal=COIL), earth))
     for at, (role, start, end) in enumerate(runs, start=1):
+        own = "BK" if role == "control_return" else control_colour(asked.number + at)
+        colour, mark = dressed(job, role, own)
         length_m = _PULSE_M if role == "control" else _LAMP_EARTH_M
         piece = Piece(
             zone=point.zone,
@@ -426,12 +433,13 @@ def pulse_parts(
             Wire(
                 label=f"{made.owner}-W{len(wires) + 1}",
                 owner=made.owner,
-                role=role,  # type: ignore[arg-type]
+                role=role,
                 start=start,
                 end=end,
                 conductor=conductor,
                 insulation_c=class_c,
-                colour="BK" if role == "control_return" else control_colour(asked.number + at),
+                colour=colour,
+                mark=mark,
                 pieces=(piece,),
             )
         )

@@ -81,6 +81,7 @@ from ready_trail.core.edits.scenario import (
     SetRunning,
     WithdrawBudget,
 )
+from ready_trail.core.edits.spools import KeepSpools
 from ready_trail.core.edits.supply import (
     AddSupply,
     AddSwitch,
@@ -203,7 +204,8 @@ AnyEdit = Annotated[
     | GatherAtStud
     | ReturnsToBus
     | CoolStart
-    | ChargeByCharger,
+    | ChargeByCharger
+    | KeepSpools,
     Field(discriminator="kind"),
 ]
 EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
@@ -215,6 +217,7 @@ def apply(job: Job, edit: Edit) -> Job:
 
 
 __all__ = [
+    "KeepSpools",
     "AcceptBudget",
     "ProposeScenarios",
     "RemoveScenario",

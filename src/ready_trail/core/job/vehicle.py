@@ -74,8 +74,10 @@ class HouseRules(Stated):
     fuse_min_a: Annotated[float, Field(ge=0, le=10)] = 3.0
     unprotected_m: Annotated[float, Field(ge=0.02, le=1)] = 0.18
     control_fuse_a: ControlFuse = 3
+    control_mm2: Annotated[float, Field(ge=0, le=6)] = 0.0
+    """Coil and signal wires are no thinner, whatever their place allows. [mm²]"""
     winch_protection: Literal["both", "isolator"] = "both"
-    colours: Literal["circuit", "function"] = "circuit"
+    colours: Literal["circuit", "function", "few", "two"] = "circuit"
     parked_days: Annotated[float, Field(ge=0, le=365)] = 7.0
     drop: Literal["by_kind", "three_ten", "three"] = "by_kind"
     earth: Literal["nearest", "home"] = "nearest"

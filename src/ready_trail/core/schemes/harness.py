@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ready_trail.core.colours import dressed
 from ready_trail.core.conductors import HEAVY_MM2, Conductor
 from ready_trail.core.installation import (
     Device,
@@ -94,6 +95,9 @@ class Harness:
         if not control and conductor.lug_mm2 >= HEAVY_MM2:
             plain = "BK" if role == "return" else "RD"
             mark, colour = ("" if colour == plain else colour), plain
+        else:
+            held = bench.circuit.held.colour is not None
+            colour, mark = dressed(bench.job, role, colour, held=held and not control)
         wire = Wire(
             label=f"C{bench.number}-W{self._wire_number}",
             owner=self.owner,

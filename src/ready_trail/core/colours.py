@@ -6,6 +6,7 @@ import csv
 from functools import lru_cache
 from importlib.resources import files
 
+from ready_trail.core.installation import Duty
 from ready_trail.core.job import Job, Use
 
 TRACERS = ("WH", "YE", "BU", "GN", "BK", "VT", "GY", "PK", "BN")
@@ -38,3 +39,20 @@ def control_colour(number: int) -> str:
     """Return the colour of a circuit's coil wires, with the same tracer where it shows."""
     tracer = TRACERS[(number - 1) % len(TRACERS)]
     return "GY/VT" if tracer == _CONTROL_BASE else f"{_CONTROL_BASE}/{tracer}"
+
+
+def dressed(job: Job, role: Duty, colour: str, *, held: bool = False) -> tuple[str, str]:
+    """Return the colour that a wire is bought in, and the coloured sleeve on both its ends.
+
+    With few colours on the shelf the tracer goes onto the ends; a held colour stays on the wire.
+    """
+    school = job.rules.colours
+    if held or school not in ("few", "two"):
+        return colour, ""
+    if role in ("return", "control_return") or colour == "BK":
+        plain = "BK"
+    elif role in ("control", "function") and school == "few":
+        plain = _CONTROL_BASE
+    else:
+        plain = "RD"
+    return plain, "" if colour == plain else colour
