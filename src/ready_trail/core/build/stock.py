@@ -134,8 +134,8 @@ def _instead(line: Line, part: Part) -> str:
     """What changes when a part is taken instead, or an empty text where it does not serve."""
     if line.key.startswith(_WIRE_AS) and part.key.startswith(_WIRE_AS):
         wanted, has = line.key.rsplit("-", 1), part.key.rsplit("-", 1)
-        size, colour = _size_and_colour(wanted[0])
-        other_size, other_colour = _size_and_colour(has[0])
+        size, colour = size_and_colour(wanted[0])
+        other_size, other_colour = size_and_colour(has[0])
         if other_size == size and int(has[1]) >= int(wanted[1]) and other_colour != colour:
             return f"same size, another colour ({other_colour}): mark both ends, change the drawing"
         if other_size == size and other_colour == colour and int(has[1]) > int(wanted[1]):
@@ -153,8 +153,10 @@ def _instead(line: Line, part: Part) -> str:
     return ""
 
 
-def _size_and_colour(key: str) -> tuple[str, str]:
-    """``wire-awg-10-awg-og-vt`` is ("awg-10-awg", "OG/VT")."""
+def size_and_colour(key: str) -> tuple[str, str]:
+    """Return what a spool's key says without its class: ``wire-awg-10-awg-og-vt`` is
+    ("awg-10-awg", "OG/VT").
+    """
     parts = key.removeprefix(_WIRE_AS).split("-")
     at = len(parts)
     while at > 1 and len(parts[at - 1]) == 2 and parts[at - 1].isalpha():

@@ -6,12 +6,13 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ready_trail.core.build.cuts import CutList, cut_list
+from ready_trail.core.build.cuts import CutList, Spool, cut_list
 from ready_trail.core.buy.spools import Plan, Spools, Unit, plan_of
 from ready_trail.core.buy.units import CONTROL, Dress, dresses, units_of
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import design
 from ready_trail.core.edits.spools import KeepSpools, SizeOf
+from ready_trail.core.house import differences
 from ready_trail.core.outcome import Design
 
 _ROUNDS_MOST = 5
@@ -59,14 +60,23 @@ class Offers:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Kept:
     """A plan as an edit, with the design that follows; ``opens`` and ``closes`` are the findings
-    that come and go with it, in words. ``same`` tells whether the spools are the plan's.
+    that come and go with it, in words; ``rules`` the house rules that it changes: each question
+    with both answers. ``same`` tells whether the spools are the plan's.
     """
 
     edit: KeepSpools
     made: Design
+    spools: tuple[Spool, ...]
+    rules: tuple[tuple[str, str, str], ...]
     opens: tuple[str, ...]
     closes: tuple[str, ...]
     same: bool
+    changes_nothing: bool
+
+    @property
+    def opens_a_stop(self) -> bool:
+        """Whether the review would stop something that it does not stop now."""
+        return any(words.startswith("stop") for words in self.opens)
 
 
 def offers_of(
@@ -139,12 +149,16 @@ def kept(made: Design, offer: Offer, catalogue: Catalogue) -> Kept:
         after = design(edit.apply(made.job), catalogue)
     was, now = _open(made), _open(after)
     wanted = {spool for spool, length_m in offer.plan.spools.items() if length_m > 0}
+    spools = cut_list(after, catalogue).spools
     return Kept(
         edit=edit,
         made=after,
+        spools=spools,
+        rules=differences(made.job.rules, after.job.rules),
         opens=tuple((now - was).elements()),
         closes=tuple((was - now).elements()),
-        same={s.key for s in cut_list(after, catalogue).spools} == wanted,
+        same={s.key for s in spools} == wanted,
+        changes_nothing=after.job == made.job,
     )
 
 

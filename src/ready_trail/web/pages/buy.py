@@ -1,0 +1,143 @@
+"""What the buying pages show: plans of spools with their price, and the one that is looked at."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+
+from ready_trail.core.build.cuts import cut_list
+from ready_trail.core.build.stock import Part, size_and_colour
+from ready_trail.core.buy.plans import Kept, Offer, Offers, kept, offers_of
+from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.design import Design
+from ready_trail.drawing.spool_plot import SpoolPlot, draw_spools
+from ready_trail.store import shelf
+from ready_trail.web.pages.shell import Shell
+
+COLOURS = {
+    "circuit": "a colour for each circuit",
+    "function": "a colour for each function",
+    "few": "three colours and sleeves",
+    "two": "two colours and sleeves",
+}
+"""The sets of colours in words."""
+FAIR_MORE = 0.10
+"""Copper over the design's for which few spools are a fair deal (house)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SpoolRow:
+    """A spool of a plan: its label, the metres that are cut, what the shelf has. [m]"""
+
+    label: str
+    cut_m: float
+    shelf_m: float
+
+    @property
+    def is_there(self) -> bool:
+        """Whether the shelf has enough."""
+        return self.shelf_m >= self.cut_m > 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SpoolsView:
+    """The plans, and the chosen one as it would be kept; ``price`` by plan where all is priced."""
+
+    offers: Offers
+    plot: SpoolPlot
+    chosen: Offer | None
+    kept: Kept | None
+    rows: tuple[SpoolRow, ...]
+    price: Mapping[str, float]
+    words: Mapping[str, str]
+
+
+def spools_of(conn: sqlite3.Connection, shell: Shell, key: str) -> SpoolsView:
+    """Return the plans of a job, with the one of that key looked at closely."""
+    parts = {p.part.key: p.part for p in shelf.list_parts(conn)}
+    taken = shelf.taken_for(conn, shell.stored.job_id)
+    there = {
+        k: round(p.stock + taken.get(k, 0.0), 3)
+        for k, p in parts.items()
+        if k.startswith("wire-") and p.stock + taken.get(k, 0.0) > 0
+    }
+    on_shelf = frozenset(there.items())
+    offers = _offers(shell.design, shell.catalogue, on_shelf)
+    key = key or _suggested(offers)
+    chosen = next((o for o in offers.every if o.key == key), None)
+    looked = _kept(shell.design, shell.catalogue, on_shelf, key) if chosen else None
+    return SpoolsView(
+        offers=offers,
+        plot=draw_spools(
+            {
+                colours: [
+                    (o.key, o.plan.to_buy, o.more, f"{o.plan.to_buy} spools, {COLOURS[colours]}")
+                    for o in line
+                ]
+                for colours, line in offers.by_colours.items()
+            }
+        ),
+        chosen=chosen,
+        kept=looked,
+        rows=_rows(looked, there) if looked is not None else (),
+        price={o.key: p for o in offers.every if (p := _price(o, parts)) is not None},
+        words=COLOURS,
+    )
+
+
+def _suggested(offers: Offers) -> str:
+    """The plan of fewest spools for a tenth more copper."""
+    fair = [o for o in offers.every if o.more <= FAIR_MORE]
+    return min(fair, key=lambda o: (o.plan.to_buy, o.more)).key if fair else ""
+
+
+@lru_cache(maxsize=8)
+def _offers(made: Design, catalogue: Catalogue, there: frozenset[tuple[str, float]]) -> Offers:
+    return offers_of(made, cut_list(made, catalogue), catalogue, dict(there))
+
+
+@lru_cache(maxsize=32)
+def _kept(
+    made: Design, catalogue: Catalogue, there: frozenset[tuple[str, float]], key: str
+) -> Kept:
+    offers = _offers(made, catalogue, there)
+    return kept(made, next(o for o in offers.every if o.key == key), catalogue)
+
+
+def _rows(looked: Kept, there: Mapping[str, float]) -> tuple[SpoolRow, ...]:
+    return tuple(
+        SpoolRow(label=s.label, cut_m=s.total_m, shelf_m=there.get(s.key, 0.0))
+        for s in looked.spools
+    )
+
+
+def _price(offer: Offer, parts: Mapping[str, Part]) -> float | None:
+    """What the wire costs: by its own price, or that of the same size in another colour."""
+    total = 0.0
+    for spool, length_m in offer.plan.spools.items():
+        price = metre_price(spool, parts)
+        if price is None:
+            return None
+        total += price * length_m
+    return total
+
+
+def metre_price(spool: str, parts: Mapping[str, Part]) -> float | None:
+    """Return a metre's price: the spool's own, else the least of the same size and class."""
+    own = parts.get(spool)
+    if own is not None and own.price is not None:
+        return own.price
+    alike = [
+        p.price
+        for key, p in parts.items()
+        if p.price is not None and _without_colour(key) == _without_colour(spool)
+    ]
+    return min(alike, default=None)
+
+
+def _without_colour(spool: str) -> tuple[str, str]:
+    """The size and the class of a spool."""
+    size, _, class_c = spool.rpartition("-")
+    return size_and_colour(size)[0], class_c
