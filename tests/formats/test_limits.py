@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from ready_trail.core.build import build_of
-from ready_trail.core.build.stock import Part
+from ready_trail.core.buy.stock import Part
 from ready_trail.core.design import design
 from ready_trail.core.edits import ChangeAccessory, RenameCircuit, RenameJob, apply
 from ready_trail.core.errors import EditRefusedError

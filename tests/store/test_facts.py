@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from ready_trail.core.build.progress import Tick
-from ready_trail.core.build.stock import Part
+from ready_trail.core.buy.stock import Part
 from ready_trail.core.job import Job
 from ready_trail.core.prove.progress import Reading
 from ready_trail.store import db, jobs, readings, shelf, ticks, vehicles

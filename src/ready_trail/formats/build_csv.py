@@ -7,7 +7,9 @@ import io
 from collections.abc import Iterable
 
 from ready_trail.core.build.cuts import Cut, CutList
-from ready_trail.core.build.stock import Part, Shopping
+from ready_trail.core.buy.order import Order
+from ready_trail.core.buy.packs import Pack, packs_said, parse_packs
+from ready_trail.core.buy.stock import Part, Shopping
 from ready_trail.formats.cells import guarded, plain
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.saying import PLAIN, Saying
@@ -49,6 +51,19 @@ ORDER_COLUMNS = (
     "cost",
     "order_ref",
 )
+PACK_COLUMNS = (
+    "supplier",
+    "part",
+    "description",
+    "order_ref",
+    "needed",
+    "unit",
+    "pack",
+    "packs",
+    "pack_price",
+    "price",
+    "left_over",
+)
 SHELF_COLUMNS = (
     "part",
     "description",
@@ -58,6 +73,8 @@ SHELF_COLUMNS = (
     "order_ref",
     "stock",
     "least",
+    "supplier",
+    "packs",
     "row",
 )
 ROWS_MOST = 5_000
@@ -95,6 +112,40 @@ def order_csv(shopping: Shopping, *, all_lines: bool = False, saying: Saying = P
     )
 
 
+def packs_csv(order: Order, saying: Saying = PLAIN) -> str:
+    """Return the order in packs, a row for each size of pack, supplier by supplier; of what no
+    pack serves, what is needed.
+    """
+    return _csv(PACK_COLUMNS, _pack_rows(order), saying)
+
+
+def _pack_rows(order: Order) -> Iterable[tuple[str, ...]]:
+    for supplier, lines in order.by_supplier.items():
+        for x in lines:
+            part = x.needed.part
+            about = (
+                supplier,
+                x.needed.line.key,
+                x.needed.line.label,
+                part.order_ref if part is not None else "",
+                f"{x.needed.missing:g}",
+                x.needed.line.unit,
+            )
+            if x.packed is None:
+                yield (*about, "", "", "", "", "")
+                continue
+            for at, (pack, n) in enumerate(x.packed.packs):
+                price = pack.price
+                yield (
+                    *about,
+                    f"{round(pack.size, 2):g}",
+                    str(n),
+                    f"{price:.2f}" if price is not None else "",
+                    f"{price * n:.2f}" if price is not None else "",
+                    f"{x.packed.over:g}" if at == 0 else "",
+                )
+
+
 def shelf_csv(parts: Iterable[tuple[Part, str]]) -> str:
     """Return the shelf, each part with the row of the catalogue that it stands for."""
     return _csv(
@@ -109,6 +160,8 @@ def shelf_csv(parts: Iterable[tuple[Part, str]]) -> str:
                 p.order_ref,
                 f"{p.stock:g}",
                 f"{p.least:g}",
+                p.supplier,
+                packs_said(p.packs),
                 row,
             )
             for p, row in parts
@@ -152,7 +205,13 @@ def _shelf_row(row: dict[str, str | None], number: int) -> tuple[Part, str]:
     values: dict[str, float | None] = {}
     for column in _SHELF_NUMBERS:
         values[column] = _number(cells.get(column, ""), f"line {number}, {column}")
-    for column, most in (("part", 80), ("description", 120), ("group", 60), ("order_ref", 80)):
+    for column, most in (
+        ("part", 80),
+        ("description", 120),
+        ("group", 60),
+        ("order_ref", 80),
+        ("supplier", 120),
+    ):
         if len(cells.get(column, "")) > most:
             raise FileRefusedError(f"line {number}, {column}", f"at most {most} characters")
     if not cells.get("part") or not cells.get("description"):
@@ -169,10 +228,21 @@ def _shelf_row(row: dict[str, str | None], number: int) -> tuple[Part, str]:
         order_ref=cells.get("order_ref", ""),
         stock=values["stock"] or 0.0,
         least=values["least"] or 0.0,
+        supplier=cells.get("supplier", ""),
+        packs=_packs(cells.get("packs", ""), f"line {number}, packs"),
     )
+    if part.price == 0:
+        raise FileRefusedError(f"line {number}, price", "0 is no price: leave it empty")
     if unit == "pc" and not part.stock.is_integer():
         raise FileRefusedError(f"line {number}, stock", "is counted in whole pieces")
     return part, cells.get("row", "")
+
+
+def _packs(text: str, where: str) -> tuple[Pack, ...]:
+    try:
+        return parse_packs(text)
+    except ValueError as error:
+        raise FileRefusedError(where, str(error)) from None
 
 
 def _number(text: str, where: str) -> float | None:

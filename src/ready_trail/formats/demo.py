@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from importlib.resources import files
 
-from ready_trail.core.build.stock import Part
+from ready_trail.core.buy.stock import Part
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.job import Job
 from ready_trail.formats.build_csv import read_shelf

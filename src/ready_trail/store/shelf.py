@@ -12,7 +12,8 @@ from typing import Literal
 from uuid import uuid4
 
 from ready_trail.core.build.bill import Line
-from ready_trail.core.build.stock import Part
+from ready_trail.core.buy.packs import packs_said, parse_packs
+from ready_trail.core.buy.stock import Part
 from ready_trail.core.datasheet import Figure
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotEnoughError, NotFoundError
@@ -21,7 +22,7 @@ MoveKind = Literal["bought", "taken", "returned", "counted"]
 
 _STOCK = """
 SELECT part.part_key, part.label, part.grp, part.unit, part.price, part.order_ref, part.least,
-       part.row,
+       part.supplier, part.packs, part.row,
        coalesce(
            (SELECT sum(CASE move.kind WHEN 'taken' THEN -move.quantity ELSE move.quantity END)
               FROM stock_move AS move
@@ -34,11 +35,13 @@ SELECT part.part_key, part.label, part.grp, part.unit, part.price, part.order_re
 _LIST = _STOCK + " ORDER BY part.grp, part.label, part.part_key"
 _ONE = _STOCK + " WHERE part.part_key = :key"
 _SAVE = """
-INSERT INTO part (part_key, label, grp, unit, price, order_ref, least, row, changed_at)
-VALUES (:key, :label, :grp, :unit, :price, :order_ref, :least, :row, :now)
+INSERT INTO part (part_key, label, grp, unit, price, order_ref, least, supplier, packs, row,
+                  changed_at)
+VALUES (:key, :label, :grp, :unit, :price, :order_ref, :least, :supplier, :packs, :row, :now)
 ON CONFLICT (part_key) DO UPDATE
    SET label = excluded.label, grp = excluded.grp, unit = excluded.unit, price = excluded.price,
        order_ref = excluded.order_ref, least = excluded.least, row = excluded.row,
+       supplier = excluded.supplier, packs = excluded.packs,
        changed_at = excluded.changed_at
 """
 _MOVE = """
@@ -117,6 +120,8 @@ def save_part(conn: sqlite3.Connection, part: Part, row: str = "") -> None:
         "price": part.price,
         "order_ref": part.order_ref,
         "least": part.least,
+        "supplier": part.supplier,
+        "packs": packs_said(part.packs),
         "row": row,
         "now": utc_now(),
     }
@@ -137,7 +142,7 @@ def move_stock(
 
     Raises NotFoundError, or NotEnoughError where more would be taken than is there.
     """
-    if conn.execute(_KNOWN, {"key": key}).fetchone() is not None:
+    if is_known(conn, key):
         return False
     has = get_part(conn, part_key).part
     if kind == "taken" and quantity > has.stock + 1e-9:
@@ -153,6 +158,11 @@ def move_stock(
     }
     conn.execute(_MOVE, row)
     return True
+
+
+def is_known(conn: sqlite3.Connection, key: str) -> bool:
+    """Return whether a move of this key was made already."""
+    return conn.execute(_KNOWN, {"key": key}).fetchone() is not None
 
 
 def take_parts(conn: sqlite3.Connection, parts: Iterable[tuple[Part, str]], note: str) -> None:
@@ -232,6 +242,8 @@ def _part(row: sqlite3.Row) -> ShelfPart:
         order_ref=row["order_ref"],
         stock=round(row["stock"], 3),
         least=row["least"],
+        supplier=row["supplier"],
+        packs=parse_packs(row["packs"]),
     )
     return ShelfPart(part=part, row=row["row"])
 

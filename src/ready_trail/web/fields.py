@@ -166,3 +166,11 @@ def _lists(value: Any) -> Any:
     if value and all(whole_number(key) is not None for key in value):
         return [_lists(value[key]) for key in sorted(value, key=int)]
     return {key: _lists(inner) for key, inner in value.items()}
+
+
+def press_key(form: Mapping[str, str]) -> str:
+    """Return the key that a form was made with: two presses of it count once."""
+    key = form.get("key", "")
+    if not 8 <= len(key) <= 36 or not key.replace("-", "").isalnum() or not key.isascii():
+        raise FieldsRefusedError({"form": "This form lacks its key; reload it."})
+    return key

@@ -8,18 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import highspy
 
+from ready_trail.core.buy.solver import quiet
 from ready_trail.core.errors import CoreError
 
-_SETTINGS: tuple[tuple[str, Any], ...] = (
-    ("output_flag", False),
-    ("mip_rel_gap", 0.0),
-    ("mip_abs_gap", 1e-6),
-    ("threads", 1),
-)
 _WHOLE = 0.5
 """A variable of 0 or 1 counts as 1 above this."""
 
@@ -68,9 +62,7 @@ class Spools:
     def __init__(self, units: Sequence[Unit], shelf: Mapping[str, float] | None = None) -> None:
         self._units = tuple(units)
         self._shelf = {k: m for k, m in (shelf or {}).items() if m > 0}
-        self._solver = highspy.Highs()  # type: ignore[no-untyped-call]
-        for setting, value in _SETTINGS:
-            self._solver.setOptionValue(setting, value)
+        self._solver = quiet()
         self._takes: dict[tuple[str, str], highspy.highs.highs_var] = {}
         opened: dict[str, highspy.highs.highs_var] = {}
         shelved: dict[str, highspy.highs.highs_var] = {}

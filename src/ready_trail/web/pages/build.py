@@ -18,7 +18,7 @@ from ready_trail.core.build.progress import (
     print_of_cut,
     progress_of,
 )
-from ready_trail.core.build.stock import Shopping, shopping
+from ready_trail.core.buy.stock import Shopping, shopping
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import Design
 from ready_trail.core.wording import lower_first

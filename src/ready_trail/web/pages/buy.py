@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from ready_trail.core.build.cuts import cut_list
-from ready_trail.core.build.stock import Part, size_and_colour
 from ready_trail.core.buy.plans import Kept, Offer, Offers, kept, offers_of
+from ready_trail.core.buy.stock import Part, size_and_colour
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import Design
 from ready_trail.drawing.spool_plot import SpoolPlot, draw_spools

@@ -8,7 +8,7 @@ from ready_trail.core.build import STAGES, Build
 from ready_trail.core.build import Step as BuildStep
 from ready_trail.core.build.labels import labels_of
 from ready_trail.core.build.progress import Progress, Tick, progress_of
-from ready_trail.core.build.stock import Needed, Shopping
+from ready_trail.core.buy.stock import Needed, Shopping
 from ready_trail.core.cautions import AID
 from ready_trail.core.design import CircuitDesign
 from ready_trail.drawing import words

@@ -30,7 +30,7 @@ from ready_trail.store.db import transaction
 from ready_trail.store.vehicles import list_vehicles, vehicle_of
 from ready_trail.web.context import Conn, Form, JobId, RawBody, go, page
 from ready_trail.web.documents import download
-from ready_trail.web.fields import FieldsRefusedError, build, whole_number
+from ready_trail.web.fields import FieldsRefusedError, build, press_key, whole_number
 from ready_trail.web.pages.build import (
     built,
     facts_of,
@@ -325,7 +325,7 @@ def put_on_shelf(conn: Conn, job_id: JobId, form: Form) -> Response:
 def take_parts(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     """Take from the shelf for this job what it has of the list. A double press counts once."""
     shell = _shell(conn, job_id)
-    key = _press_key(form)
+    key = press_key(form)
     with transaction(conn):
         for at, needed in enumerate(shopping_of(conn, shell).needed):
             if needed.part is not None and needed.on_shelf > 0:
@@ -345,7 +345,7 @@ def take_parts(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respo
 def put_back(conn: Conn, job_id: JobId, form: Form) -> Response:
     """Put back on the shelf what this job took: one part's surplus, or everything."""
     shell = _shell(conn, job_id)
-    key, part = _press_key(form), form.get("part", "")
+    key, part = press_key(form), form.get("part", "")
     with transaction(conn):
         if part:
             back = {part: shopping_of(conn, shell).surplus().get(part, 0.0)}
@@ -358,14 +358,6 @@ def put_back(conn: Conn, job_id: JobId, form: Form) -> Response:
                     conn, f"{key}-{at}", each, "returned", quantity, job_id=job_id, note=note
                 )
     return go(f"{shell.base}/build/parts")
-
-
-def _press_key(form: Form) -> str:
-    """The key that a form was made with: two presses of it count once."""
-    key = form.get("key", "")
-    if not 8 <= len(key) <= 36 or not key.replace("-", "").isalnum() or not key.isascii():
-        raise FieldsRefusedError({"form": "This form lacks its key; reload it."})
-    return key
 
 
 @router.get("/build/labels")

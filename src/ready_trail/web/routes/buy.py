@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
+from uuid import uuid4
 
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ready_trail.store import jobs
+from ready_trail.core.buy.order import Order, order_of
+from ready_trail.core.buy.stock import Shopping
+from ready_trail.formats.build_csv import packs_csv
+from ready_trail.formats.saying import saying_of
+from ready_trail.store import jobs, shelf
+from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, go, page
+from ready_trail.web.documents import download
+from ready_trail.web.fields import press_key
+from ready_trail.web.pages.build import built, shopping_of
 from ready_trail.web.pages.buy import spools_of
 from ready_trail.web.pages.shell import Shell, shell_of
 
@@ -65,3 +75,79 @@ def keep_plan(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respon
         )
     commit(conn, job_id, seen, view.kept.edit)
     return go(f"{shell.base}/build/spools")
+
+
+@router.get("/order")
+def show_order(request: Request, conn: Conn, job_id: JobId, said: str = "") -> Response:
+    """Show what is missing, in packs."""
+    words = {"bought": "The packs stand on the shelf, and the job took what it needs."}
+    return _order(request, conn, _shell(conn, job_id), said=words.get(said, ""))
+
+
+def _order(
+    request: Request, conn: sqlite3.Connection, shell: Shell, *, said: str = "", words: str = ""
+) -> Response:
+    shopping, order = _ordered(conn, shell)
+    return page(
+        request,
+        "pages/build_order.html",
+        status=422 if words else 200,
+        shell=shell,
+        tab="parts",
+        order=order,
+        any_parts=bool(shopping.needed),
+        spools=sum(bool(x.needed.line.wires) for x in order.lines),
+        in_feet=shell.design.job.rules.lengths == "feet",
+        errors={"order": words} if words else {},
+        said=said,
+        key=str(uuid4()),
+        print=_print_of(order),
+    )
+
+
+def _ordered(conn: sqlite3.Connection, shell: Shell) -> tuple[Shopping, Order]:
+    shopping = shopping_of(conn, shell)
+    feet = shell.design.job.rules.lengths == "feet"
+    return shopping, order_of(shopping, built(shell).cuts, in_feet=feet)
+
+
+def _print_of(order: Order) -> str:
+    """What tells one order from another: its packs."""
+    said = [(x.needed.line.key, x.packed and x.packed.packs, x.needed.missing) for x in order.lines]
+    return hashlib.sha256(repr(said).encode()).hexdigest()[:12]
+
+
+@router.get("/order.csv")
+def order_file(conn: Conn, job_id: JobId) -> Response:
+    """The order in packs, as CSV."""
+    shell = _shell(conn, job_id)
+    text = packs_csv(_ordered(conn, shell)[1], saying_of(shell.design.job.rules))
+    return download(text, "text/csv", f"{shell.design.job.name}-packs.csv")
+
+
+@router.post("/order/bought")
+def take_packs(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Put the ordered packs on the shelf and take what the job needs; a double press counts once,
+    and an order that is not the one of the page is not taken.
+    """
+    shell = _shell(conn, job_id)
+    key = press_key(form)
+    with transaction(conn):
+        if shelf.is_known(conn, f"{key}-b0"):
+            return go(f"{shell.base}/build/order?said=bought")
+        _, order = _ordered(conn, shell)
+        if form.get("print") != _print_of(order):
+            words = "The order is another one by now: look at it again before you say it is here."
+            return _order(request, conn, shell, words=words)
+        note = f"for {shell.stored.job.name}"
+        for at, x in enumerate(x for x in order.lines if x.packed is not None):
+            line = x.needed.line
+            if x.needed.part is None:
+                shelf.save_part(conn, shelf.part_of(line), line.catalogue_key)
+            bought = round(x.packed.bought, 3) if x.packed is not None else 0.0
+            shelf.move_stock(conn, f"{key}-b{at}", line.key, "bought", bought, note=note)
+            taken = round(x.needed.missing + x.needed.on_shelf, 3)
+            shelf.move_stock(
+                conn, f"{key}-t{at}", line.key, "taken", taken, job_id=job_id, note=note
+            )
+    return go(f"{shell.base}/build/order?said=bought")

@@ -10,11 +10,12 @@ from urllib.parse import quote
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import BaseModel, BeforeValidator, Field, StringConstraints
 from starlette.responses import Response
 
 from ready_trail.core.build.bill import GROUPS
-from ready_trail.core.build.stock import Part
+from ready_trail.core.buy.packs import Pack, packs_said, parse_packs
+from ready_trail.core.buy.stock import Part
 from ready_trail.core.catalogue import Catalogue, load_catalogue
 from ready_trail.core.datasheet import Figure, checked_figure, fields_of, typical
 from ready_trail.core.errors import EditRefusedError
@@ -43,6 +44,10 @@ PartKey = Annotated[
 Quantity = Annotated[float, Field(ge=0, le=1_000_000, allow_inf_nan=False)]
 
 
+def _packs(typed: object) -> object:
+    return parse_packs(typed) if isinstance(typed, str) else typed
+
+
 class PartForm(BaseModel):
     """A part as its form states it."""
 
@@ -50,8 +55,10 @@ class PartForm(BaseModel):
     label: Name
     group: ShortText = "Own"
     unit: Annotated[str, StringConstraints(pattern=r"^(pc|m)$")] = "pc"
-    price: Annotated[float, Field(ge=0, le=1_000_000, allow_inf_nan=False)] | None = None
+    price: Annotated[float, Field(gt=0, le=1_000_000, allow_inf_nan=False)] | None = None
     order_ref: ShortText = ""
+    supplier: ShortText = ""
+    packs: Annotated[tuple[Pack, ...], BeforeValidator(_packs)] = ()
     least: Quantity = 0.0
     row: Annotated[str, StringConstraints(max_length=60)] = ""
 
@@ -130,6 +137,7 @@ def _shelf(
         moves=shelf.list_moves(conn, opened.part.key) if opened is not None else (),
         key=str(uuid4()),
         effect=effect,
+        packs_said=packs_said,
         value=sum((p.part.price or 0.0) * max(p.part.stock, 0.0) for p in every),
         lows=sum(p.part.stock < p.part.least for p in every),
     )
@@ -160,6 +168,8 @@ def keep_part(request: Request, conn: Conn, form: Form) -> Response:
                     unit=stated.unit,
                     price=stated.price,
                     order_ref=stated.order_ref,
+                    supplier=stated.supplier,
+                    packs=stated.packs,
                     least=stated.least,
                 ),
                 row,

@@ -6,13 +6,14 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ready_trail.core.build.bill import Line
+from ready_trail.core.buy.packs import Pack
 
 _WIRE_AS = "wire-"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """A part of the shop's shelf: how many are there, what one costs, where it is ordered."""
+    """A part of the shop's shelf: how many there are, its price, its packs, and from whom."""
 
     key: str
     label: str
@@ -20,6 +21,8 @@ class Part:
     unit: str = "pc"
     price: float | None = None
     order_ref: str = ""
+    supplier: str = ""
+    packs: tuple[Pack, ...] = ()
     stock: float = 0.0
     least: float = 0.0
 
