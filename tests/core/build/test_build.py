@@ -15,8 +15,8 @@ from ready_trail.core.build.found import changed, device_is_there, redo_plan, wi
 from ready_trail.core.build.kit import plan_kit
 from ready_trail.core.build.labels import LabelGrid, label_grids, labels_of, require_fits
 from ready_trail.core.build.progress import Tick, asked_of_step, progress_of
-from ready_trail.core.buy.stock import Part, shopping
 from ready_trail.core.build.terminals import lugs, terminal_end
+from ready_trail.core.buy.stock import Part, shopping
 from ready_trail.core.datasheet import Figure, checked_figure, with_figures
 from ready_trail.core.design import Design, design
 from ready_trail.core.edits import Edit, HoldChoice, RecordFound, ReleaseChoice, SetKit, apply

@@ -140,11 +140,12 @@ def pack(
     longest = max(pieces, default=0.0)
     if longest > max([there_m, *(p.size for p in packs)]) + _EPS:
         raise ValueError(f"a piece of {longest:.2f} m is longer than every pack")
+    shelf = [there_m] if there_m > 0 else []
+    saw = _Saw(pieces)
     for counts in _cheapest(need, packs):
         bought = sum(p.size * n for p, n in zip(packs, counts, strict=True))
         lengths = [p.size for p, n in zip(packs, counts, strict=True) for _ in range(n)]
-        shelf = [there_m] if there_m > 0 else []
-        cuts = _cut(sorted(pieces, reverse=True), shelf + lengths)
+        cuts = saw.cut(shelf + lengths)
         if cuts is not None:
             taken = tuple((p, n) for p, n in zip(packs, counts, strict=True) if n)
             return Packed(packs=taken, over=round(max(0.0, bought - need), 4), cuts=cuts)
@@ -183,13 +184,34 @@ def _cheapest(need: float, packs: Sequence[Pack]) -> Iterator[tuple[int, ...]]:
             heapq.heappush(heap, (ahead(more, at), at, more))
 
 
+class _Saw:
+    """Cutting pieces from lengths. The long pieces are tried first, and what does not go with
+    them is remembered: shorter lengths do not help it.
+    """
+
+    def __init__(self, pieces: Sequence[float]) -> None:
+        self._pieces = sorted(pieces, reverse=True)
+        self._goes: dict[tuple[float, tuple[float, ...]], bool] = {}
+
+    def cut(self, lengths: Sequence[float]) -> tuple[tuple[float, ...], ...] | None:
+        """Return what is cut from each length, no piece from two; None where it does not go."""
+        for piece in dict.fromkeys(self._pieces):
+            long_ones = [p for p in self._pieces if p >= piece]
+            takes = tuple(n for n in lengths if n + _EPS >= piece)
+            if (piece, takes) not in self._goes:
+                self._goes[piece, takes] = _cut(long_ones, takes) is not None
+            if not self._goes[piece, takes]:
+                return None
+        return _cut(self._pieces, lengths)
+
+
 def _cut(pieces: Sequence[float], lengths: Sequence[float]) -> tuple[tuple[float, ...], ...] | None:
-    """What is cut from each length, no piece from two; None where it does not go."""
+    """The pieces, longest first, each into the tightest length that takes it, or exactly."""
     if sum(pieces) > sum(lengths) + _EPS:
         return None
     left = list(lengths)
     cuts: list[list[float]] = [[] for _ in lengths]
-    for piece in pieces:  # each into the tightest that takes it
+    for piece in pieces:
         fits = [at for at, room in enumerate(left) if room + _EPS >= piece]
         if not fits:
             return _cut_exactly(pieces, lengths)
