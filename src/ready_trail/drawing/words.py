@@ -50,3 +50,8 @@ def coord(value: float) -> str:
     """Two decimals, no trailing zeros, no minus zero: the same drawing, the same bytes."""
     text = f"{value:.2f}".rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
+
+
+def grams(mass_g: float) -> str:
+    """Return copper as it is said: ``38 g``, ``1.20 kg``."""
+    return f"{mass_g:.0f} g" if mass_g < 995 else f"{mass_g / 1000:.2f} kg"

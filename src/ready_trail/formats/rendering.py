@@ -63,7 +63,7 @@ def environment() -> Environment:
         points=points,
         rounded=rounded,
         feet=lambda m: f"{feet_of_m(m):.1f}{words.NBSP}ft",
-        grams=lambda g: f"{g:.0f} g" if g < 995 else f"{g / 1000:.2f} kg",
+        grams=words.grams,
         celsius=lambda c: f"{c:.0f}{words.NBSP}°C",
         plain=plain_number,
         in_unit=in_unit,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import product
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ready_trail.core.build import build_of
@@ -24,6 +24,7 @@ SIZES = st.lists(st.sampled_from([1.0, 2.0, 5.0, 10.0, 25.0]), min_size=1, max_s
     price=st.lists(st.integers(min_value=1, max_value=40), min_size=3, max_size=3),
     priced=st.booleans(),
 )
+@settings(deadline=None)
 def test_no_other_handful_is_cheaper(
     need: float, sizes: list[float], price: list[int], priced: bool
 ) -> None:
@@ -50,6 +51,7 @@ def test_no_other_handful_is_cheaper(
     sizes=SIZES.filter(lambda s: max(s) >= 10),
     there_m=st.sampled_from([0.0, 0.5, 3.0, 12.0]),
 )
+@settings(deadline=None)
 def test_every_piece_is_cut_from_one_length(
     pieces: list[float], sizes: list[float], there_m: float
 ) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -297,6 +298,38 @@ def test_a_second_program_comes_to_the_same_branches(request: SizingRequest) -> 
     trunk_v = request.current_a * (float(row["drop_at_rating_v"]) / got.fuse.rating_a + 0.0016)
     trunk_v += request.returns_a * request.path.chassis_ohm + (0.05 if request.upstream else 0.0)
     assert got.path_drop_v == pytest.approx(copper_v + fixed_v + trunk_v, abs=1e-4)
+
+
+@given(trees())
+@settings(max_examples=100, deadline=None)
+def test_twins_get_one_size_and_it_works_for_each(request: SizingRequest) -> None:
+    free = size(request, CATALOGUE)
+    alike = tuple(
+        replace(s, twins="a" if ends_at_a_unit(request, s.id) else "")
+        for s in request.path.branches
+    )
+    got = size(replace(request, path=replace(request.path, branches=alike)), CATALOGUE)
+    assert got.ok == free.ok
+    if not got.ok or got.chosen is None or free.chosen is None:
+        return
+    ends = [b for b in got.branches.values() if b.stretch.twins]
+    assert len({b.chosen.conductor.size for b in ends}) == 1
+    assert all(not b.chosen.rejects for b in got.branches.values())
+    copper_g = [
+        s.chosen.mass_g + sum(b.chosen.mass_g for b in s.branches.values())
+        for s in (free, got)
+        if s.chosen is not None
+    ]
+    assert copper_g[1] >= copper_g[0] - 1e-6
+    known = {b.stretch.id for b in ends}
+    before = {b.chosen.conductor.size for b in free.branches.values() if b.stretch.id in known}
+    if len(before) == 1:
+        assert copper_g[1] == pytest.approx(copper_g[0])
+    else:  # one of them waits for the others, or the trunk serves them all
+        limbs = {i: b.chosen.conductor for i, b in free.branches.items() if i not in known}
+        other = any(got.branches[i].chosen.conductor != wire for i, wire in limbs.items())
+        trunk = got.chosen.conductor != free.chosen.conductor
+        assert other or trunk or any(b.governs == ("twins",) for b in ends)
 
 
 def ends_at_a_unit(request: SizingRequest, name: str) -> bool:

@@ -165,8 +165,9 @@ def kept(made: Design, offer: Offer, catalogue: Catalogue) -> Kept:
 def _edit(made: Design, offer: Offer, sizes: Mapping[str, str]) -> KeepSpools:
     held = []
     for key, size in sorted(sizes.items()):
-        circuit_id, _, branch_id = key.partition("/")
-        held.append(SizeOf(circuit_id=circuit_id, branch_id=branch_id, size=size))
+        circuit_id, _, branches = key.partition("/")
+        for branch_id in branches.split("+"):
+            held.append(SizeOf(circuit_id=circuit_id, branch_id=branch_id, size=size))
     return KeepSpools(
         spools=len(offer.plan.spools),
         colours=offer.dress.colours,

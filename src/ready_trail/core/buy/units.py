@@ -19,7 +19,7 @@ from ready_trail.core.colours import dressed
 from ready_trail.core.conductors import COPPER_DENSITY_G_PER_CM3, HEAVY_MM2, Conductor
 from ready_trail.core.outcome import Design, Planned
 from ready_trail.core.review.excess import SIZES_MOST
-from ready_trail.core.sizing.records import Rung
+from ready_trail.core.sizing.records import Rung, Sizing
 
 CONTROL = "control"
 """The unit of coil and signal wires."""
@@ -72,7 +72,19 @@ def _unit_key(cut: Cut, made: Design) -> str:
         made.plan.circuits
     ):
         return CONTROL
-    return f"{wire.owner}/{wire.branch}" if wire.branch else wire.owner
+    if not wire.branch:
+        return wire.owner
+    sizing = made.plan.circuits[wire.owner].sizing
+    return f"{wire.owner}/{'+'.join(_with_twins(wire.branch, sizing))}"
+
+
+def _with_twins(branch: str, sizing: Sizing) -> tuple[str, ...]:
+    """A branch with those that end at equal units: they get one size."""
+    stretches = {i: sized.stretch for i, sized in sizing.branches.items()}
+    own = stretches[branch]
+    if not own.twins or own.held is not None:
+        return (branch,)
+    return tuple(i for i, s in stretches.items() if s.twins == own.twins and s.held is None)
 
 
 class _Wardrobe:
@@ -129,15 +141,18 @@ def _control_unit(cuts: Iterable[Cut], made: Design, wear: _Wardrobe, catalogue:
 
 
 def _sized_unit(key: str, cuts: list[Cut], made: Design, wear: _Wardrobe) -> Unit:
-    owner, _, branch = key.partition("/")
+    owner, _, branches = key.partition("/")
+    names = tuple(branches.split("+")) if branches else ("",)
+    branch = names[0]
     planned = made.plan.circuits[owner]
     options = []
-    for conductor in _sizes(planned, branch, cuts, made):
+    for conductor in _sizes(planned, names, cuts, made):
         chosen = cuts[0].conductor if conductor is None else conductor
         options.append(_option(chosen.size, tuple(cuts), _raised(planned, branch, conductor), wear))
     name = planned.circuit.name
     if branch:
-        name = f"{name}, {next(b.name for b in planned.circuit.branches if b.id == branch)}"
+        of_branch = {b.id: b.name for b in planned.circuit.branches}
+        name = f"{name}, {' and '.join(of_branch[n] for n in names)}"
     return Unit(key=key, name=name, options=tuple(options))
 
 
@@ -159,9 +174,10 @@ def _main(planned: Planned, branch: str) -> Conductor | None:
 
 
 def _sizes(
-    planned: Planned, branch: str, cuts: list[Cut], made: Design
+    planned: Planned, branches: tuple[str, ...], cuts: list[Cut], made: Design
 ) -> Iterator[Conductor | None]:
-    """The sizes of a unit, the design's own (None) first."""
+    """The sizes of a unit, the design's own (None) first; twins take what all of them may."""
+    branch = branches[0]
     yield None
     circuit, sizing = planned.circuit, planned.sizing
     held = circuit.held.size
@@ -177,10 +193,16 @@ def _sizes(
         return
     sized = sizing.branches.get(branch) if branch else None
     ladder = sized.ladder if sized is not None else sizing.ladder
+    refused = {
+        step.conductor
+        for other in branches[1:]
+        for step in sizing.branches[other].ladder
+        if step.rejects
+    }
     now = sized.chosen if sized is not None else sizing.chosen
     at = next(n for n, step in enumerate(ladder) if step.conductor == now.conductor)
     for step in ladder[at + 1 : at + 1 + SIZES_MOST]:
-        if _fits(step, now, cuts, made):
+        if step.conductor not in refused and _fits(step, now, cuts, made):
             yield step.conductor
 
 

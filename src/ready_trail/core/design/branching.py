@@ -101,9 +101,15 @@ def stretches(
                 minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
                 drop_limit_v=ratio * nominal_v,
                 held=branch.size,
+                twins=_twins(branch),
             )
         )
     return tuple(made)
+
+
+def _twins(branch: Branch) -> str:
+    """What is equal for branches that end at equal units of one accessory."""
+    return "+".join(f"{s.units} {s.accessory}" for s in branch.loads)
 
 
 def trunk_returns_a(ask: Ask, branches: tuple[Stretch, ...]) -> float:

@@ -80,6 +80,8 @@ class Stretch:
     minimum_mm2: float = 0.75
     drop_limit_v: float = 0.6
     held: str | None = None
+    twins: str = ""
+    """Equal for stretches that end at equal units: they get one size, unless held otherwise."""
 
     @property
     def returns_a(self) -> float:

@@ -83,6 +83,11 @@ class Crown:
             self._behind.setdefault(stretch.ahead, []).append(stretch)
         wires = catalogue.wires(request.wire.system, request.wire.kind)
         self._sizes = {s.id: _Sizes(s, wires, request, fuse) for s in request.path.branches}
+        groups: dict[str, list[Stretch]] = {}
+        for stretch in request.path.branches:
+            if stretch.twins and stretch.held is None and stretch.id not in self._behind:
+                groups.setdefault(stretch.twins, []).append(stretch)
+        self._twins = tuple(tuple(group) for group in groups.values() if len(group) > 1)
         for stretch in request.path.branches:
             held = stretch.held
             if held is not None and all(c.size != held for c in wires):
@@ -91,9 +96,20 @@ class Crown:
     def least(self, trunk: Ahead, most_g: float) -> tuple[float, dict[str, int]] | None:
         """Return what the lightest branches behind a trunk weigh [g], and the place of each size.
 
-        None where none works, or none is lighter than ``most_g``.
+        None where none works, or none is lighter than ``most_g``. Twins are raised to the thickest
+        of them: what works in a size works in a thicker one.
         """
-        return self._joint("", trunk, most_g)
+        found = self._joint("", trunk, most_g)
+        if found is None or not self._twins:
+            return found
+        total_g, picks = found
+        for group in self._twins:
+            most = max(picks[s.id] for s in group)
+            for stretch in group:
+                sizes = self._sizes[stretch.id]
+                total_g += sizes[most].mass_g - sizes[picks[stretch.id]].mass_g
+                picks[stretch.id] = most
+        return (total_g, picks) if total_g < most_g else None
 
     def grown(self, trunk: Ahead, places: Mapping[str, int], *, bare: bool = False) -> Grown:
         """Return branches of chosen sizes, with their ladders; ``bare`` with the thinnest size
@@ -210,16 +226,21 @@ class Crown:
                 chosen = ladder[place]
                 below = ladder[place - 1] if place else None
                 after = _after(stretch, sizes[picks[stretch.id]], ahead)
+                spared = ("twins",) if holds and self._is_twin(stretch) else ("copper",)
                 made[stretch.id] = BranchSizing(
                     stretch=stretch,
                     chosen=chosen,
                     ladder=ladder,
-                    governs=("minimum",) if below is None else below.rejects or ("copper",),
+                    governs=("minimum",) if below is None else below.rejects or spared,
                     path_drop_v=after.out_v + after.back_v + self._fixed_v(stretch),
                 )
                 queue.append((stretch.id, after))
         mass_g = sum(b.chosen.mass_g for b in made.values())
         return Grown(branches=made, mass_g=mass_g, holds=holds)
+
+    def _is_twin(self, stretch: Stretch) -> bool:
+        """Whether it has the size of others that end at equal units."""
+        return any(stretch in group for group in self._twins)
 
     def _fixed_v(self, stretch: Stretch) -> float:
         """What joints and an earth of its own lose, from the trunk's end on."""

@@ -24,6 +24,7 @@ RULE_WORDS = {
     "clearing": "clearing a far short",
     "branches": "what its branches need",
     "copper": "the least copper of trunk and branches together",
+    "twins": "wire as thick as that of equal units",
 }
 
 
@@ -109,6 +110,13 @@ def branch_reasons(sized: BranchSizing, sizing: Sizing) -> tuple[str, ...]:
         return (f"{sized.chosen.conductor.label} is held by hand.",)
     if sized.governs == ("copper",):
         return ("A size down would work here; in all it would take more copper.",)
+    if sized.governs == ("twins",):
+        alone = next((r for r in sized.ladder if not r.rejects), sized.chosen)
+        more = words.grams(sized.chosen.mass_g - alone.mass_g)
+        return (
+            f"Equal units get equal wire: {alone.conductor.label} would do here, and another of "
+            f"them needs {sized.chosen.conductor.label}. That costs {more} of copper.",
+        )
     names = " and ".join(RULE_WORDS[name] for name in sized.governs)
     verb = "decides" if len(sized.governs) == 1 else "decide"
     reasons = [f"{names[:1].upper()}{names[1:]} {verb}."]
