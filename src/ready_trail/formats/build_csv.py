@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from ready_trail.core.build.cuts import Cut, CutList
 from ready_trail.core.buy.order import Order
 from ready_trail.core.buy.packs import Pack, packs_said, parse_packs
+from ready_trail.core.buy.quote import Quote
 from ready_trail.core.buy.stock import Part, Shopping
 from ready_trail.formats.cells import guarded, plain
 from ready_trail.formats.errors import FileRefusedError
@@ -144,6 +145,15 @@ def _pack_rows(order: Order) -> Iterable[tuple[str, ...]]:
                     f"{price * n:.2f}" if price is not None else "",
                     f"{x.packed.over:g}" if at == 0 else "",
                 )
+
+
+def quote_csv(quote: Quote, owner: Callable[[str], str]) -> str:
+    """Return a quotation, a row for each line and sum."""
+    rows = [("parts", owner(line.owner), f"{line.parts:.2f}") for line in quote.lines]
+    rows.append(("work", f"{quote.minutes / 60:.2f} h", f"{quote.labour:.2f}"))
+    rows += [("tax", f"{quote.terms.tax:.1%}", f"{quote.tax:.2f}")] if quote.tax else []
+    rows += [("no price", line.label, "") for line in quote.unpriced]
+    return _csv(("what", "for", "price"), (*rows, ("total", "", f"{quote.total:.2f}")))
 
 
 def shelf_csv(parts: Iterable[tuple[Part, str]]) -> str:

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Annotated
 
-from ready_trail.core.build.cuts import cut_list
+from pydantic import BaseModel, Field
+
+from ready_trail.core.build.bill import Line, parts_list
+from ready_trail.core.build.cuts import cut_list, owner_name
 from ready_trail.core.buy.plans import Kept, Offer, Offers, kept, offers_of
+from ready_trail.core.buy.quote import Cost, Terms, cost_change
 from ready_trail.core.buy.stock import Part, size_and_colour
-from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.catalogue import Catalogue, load_catalogue
 from ready_trail.core.design import Design
+from ready_trail.core.job.parts import ShortText
 from ready_trail.drawing.spool_plot import SpoolPlot, draw_spools
 from ready_trail.store import shelf
 from ready_trail.web.pages.shell import Shell
@@ -141,3 +147,60 @@ def _without_colour(spool: str) -> tuple[str, str]:
     """The size and the class of a spool."""
     size, _, class_c = spool.rpartition("-")
     return size_and_colour(size)[0], class_c
+
+
+def prices_of(conn: sqlite3.Connection, lines: Iterable[Line]) -> dict[str, float]:
+    """Return what one of each part costs, where that is known: wire of a colour that has no price
+    goes by another of its size.
+    """
+    parts = {p.part.key: p.part for p in shelf.list_parts(conn)}
+    found = {line.key: one_price(line.key, parts) for line in lines}
+    return {key: price for key, price in found.items() if price is not None}
+
+
+def one_price(key: str, parts: Mapping[str, Part]) -> float | None:
+    """Return the price of one piece or metre, or None."""
+    if key.startswith("wire-"):
+        return metre_price(key, parts)
+    return parts[key].price if key in parts else None
+
+
+def change_in_cost(conn: sqlite3.Connection, before: Design, after: Design) -> Cost:
+    """Return what the parts of two designs cost."""
+    parts = {p.part.key: p.part for p in shelf.list_parts(conn)}
+    catalogue = load_catalogue()
+    was, now = (parts_list(d, cut_list(d, catalogue), catalogue) for d in (before, after))
+    return cost_change(was, now, lambda key: one_price(key, parts))
+
+
+def owner_of(shell: Shell, owner: str) -> str:
+    """Return whom parts are for, in words."""
+    return owner_name(owner, shell.design) if owner else "Spares, reserve, and what all share"
+
+
+_TERMS = "quote"
+
+
+class StatedTerms(BaseModel):
+    """The terms of the workshop as its form states them; margin and tax in percent."""
+
+    rate_per_h: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)] = 0.0
+    margin: Annotated[float, Field(ge=0, le=1_000, allow_inf_nan=False)] = 0.0
+    tax: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 0.0
+    note: ShortText = ""
+
+    @property
+    def terms(self) -> Terms:
+        """The same as ratios."""
+        return Terms(rate_per_h=self.rate_per_h, margin=self.margin / 100.0, tax=self.tax / 100.0)
+
+
+def kept_terms(conn: sqlite3.Connection) -> StatedTerms:
+    """Return the terms that the workshop stated last."""
+    kept_as = shelf.get_setting(conn, _TERMS)
+    return StatedTerms.model_validate_json(kept_as) if kept_as else StatedTerms()
+
+
+def keep_terms(conn: sqlite3.Connection, stated: StatedTerms) -> None:
+    """Keep the terms for every job."""
+    shelf.set_setting(conn, _TERMS, stated.model_dump_json())

@@ -4,24 +4,35 @@ from __future__ import annotations
 
 import hashlib
 import sqlite3
+from collections.abc import Mapping
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.buy.order import Order, order_of
+from ready_trail.core.buy.quote import Quote, quote_of
 from ready_trail.core.buy.stock import Shopping
-from ready_trail.formats.build_csv import packs_csv
+from ready_trail.formats.build_csv import packs_csv, quote_csv
 from ready_trail.formats.saying import saying_of
 from ready_trail.store import jobs, shelf
 from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, go, page
 from ready_trail.web.documents import download
-from ready_trail.web.fields import press_key
-from ready_trail.web.pages.build import built, shopping_of
-from ready_trail.web.pages.buy import spools_of
+from ready_trail.web.fields import FieldsRefusedError, build, press_key
+from ready_trail.web.pages.build import built, minutes_words, shopping_of
+from ready_trail.web.pages.buy import (
+    StatedTerms,
+    keep_terms,
+    kept_terms,
+    owner_of,
+    prices_of,
+    spools_of,
+)
 from ready_trail.web.pages.shell import Shell, shell_of
+from ready_trail.web.papers.common import answer, printing
+from ready_trail.web.papers.quote import quote_paper
 
 router = APIRouter(prefix="/jobs/{job_id}/build", include_in_schema=False)
 
@@ -151,3 +162,67 @@ def take_packs(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respo
                 conn, f"{key}-t{at}", line.key, "taken", taken, job_id=job_id, note=note
             )
     return go(f"{shell.base}/build/order?said=bought")
+
+
+def _quoted(conn: sqlite3.Connection, shell: Shell) -> Quote:
+    made = built(shell)
+    return quote_of(made, prices_of(conn, made.parts), kept_terms(conn).terms)
+
+
+@router.get("/quote")
+def show_quote(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Show what the job costs whom it is for."""
+    return _quote(request, conn, _shell(conn, job_id), typed=kept_terms(conn))
+
+
+def _quote(
+    request: Request,
+    conn: sqlite3.Connection,
+    shell: Shell,
+    *,
+    typed: object,
+    errors: Mapping[str, str] | None = None,
+) -> Response:
+    return page(
+        request,
+        "pages/build_quote.html",
+        status=422 if errors else 200,
+        shell=shell,
+        tab="parts",
+        quote=_quoted(conn, shell),
+        owner=lambda owner: owner_of(shell, owner),
+        minutes_words=minutes_words,
+        typed=typed,
+        errors=errors or {},
+    )
+
+
+@router.post("/quote")
+def keep_quote(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Keep the workshop's terms."""
+    shell = _shell(conn, job_id)
+    try:
+        stated = build(StatedTerms, {k: v for k, v in form.items() if v.strip()})
+    except FieldsRefusedError as refused:
+        return _quote(request, conn, shell, typed=form, errors=refused.errors)
+    with transaction(conn):
+        keep_terms(conn, stated)
+    return go(f"{shell.base}/build/quote")
+
+
+@router.get("/quote.pdf")
+def quote_pdf(conn: Conn, job_id: JobId, paper: str = "") -> Response:
+    """The quotation as PDF."""
+    shell = _shell(conn, job_id)
+    note = kept_terms(conn).note
+    return answer(
+        shell, "quotation", quote_paper(printing(shell, paper), _quoted(conn, shell), note=note)
+    )
+
+
+@router.get("/quote.csv")
+def quote_file(conn: Conn, job_id: JobId) -> Response:
+    """The quotation as CSV."""
+    shell = _shell(conn, job_id)
+    text = quote_csv(_quoted(conn, shell), lambda owner: owner_of(shell, owner))
+    return download(text, "text/csv", f"{shell.design.job.name}-quotation.csv")

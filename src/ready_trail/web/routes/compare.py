@@ -10,6 +10,7 @@ from fastapi import APIRouter, Request
 from pydantic import ValidationError
 from starlette.responses import Response
 
+from ready_trail.core.buy.quote import Cost
 from ready_trail.core.design import Design
 from ready_trail.core.difference import Difference, difference, have_something_in_common
 from ready_trail.core.edits import EDIT_ADAPTER, SetHouseRules, apply
@@ -20,6 +21,7 @@ from ready_trail.store.errors import NotFoundError
 from ready_trail.web.context import Conn, JobId, page
 from ready_trail.web.designs import Figures, designed
 from ready_trail.web.fields import FieldsRefusedError, whole_number
+from ready_trail.web.pages.buy import change_in_cost
 from ready_trail.web.pages.shell import Shell, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
@@ -46,6 +48,7 @@ def show_comparison(
     errors: dict[str, str] = {}
     found: tuple[Side, Side] | None = None
     told: Difference | None = None
+    cost: Cost | None = None
     try:
         parents = {r.number: r.parent for r in revisions}
         before = a or ("now" if edit else str(parents[shell.stored.revision] or "now"))
@@ -54,7 +57,8 @@ def show_comparison(
             raise FieldsRefusedError(
                 {"b": "These two have no circuit, accessory or point in common."}
             )
-        told = difference(*(_designed(side, shell.stored.figures) for side in found))
+        made = [_designed(side, shell.stored.figures) for side in found]
+        told, cost = difference(*made), change_in_cost(conn, *made)
     except FieldsRefusedError as refused:
         errors = refused.errors
     others = [row for row in jobs.list_jobs(conn, archived=False) if row.job_id != job_id]
@@ -66,6 +70,7 @@ def show_comparison(
         revisions=revisions,
         sides=found,
         effect=told,
+        cost=cost,
         errors=errors,
         a=a,
         b=b,

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, StringConstraints
 from starlette.responses import Response
 
+from ready_trail.core.buy.quote import Cost
 from ready_trail.core.difference import Difference, difference
 from ready_trail.core.edits import SetHouseRules
 from ready_trail.core.errors import CoreError
@@ -24,6 +25,7 @@ from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Upload, go, page
 from ready_trail.web.designs import designed
 from ready_trail.web.fields import FieldsRefusedError, build
+from ready_trail.web.pages.buy import change_in_cost
 from ready_trail.web.pages.shell import Shell, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/rules", include_in_schema=False)
@@ -62,9 +64,9 @@ def _rules(
     except FieldsRefusedError as refused:
         told |= refused.errors
         status = 422
-    effect, trouble = (None, "")
+    effect, cost, trouble = (None, None, "")
     if tried is not None and tried != rules:
-        effect, trouble = _effect(shell, tried)
+        effect, cost, trouble = _effect(conn, shell, tried)
     groups: dict[str, list[object]] = {}
     for matter in MATTERS:
         groups.setdefault(matter.group, []).append(matter)
@@ -77,6 +79,7 @@ def _rules(
         groups=groups,
         tried=tried if tried != rules else None,
         effect=effect,
+        cost=cost,
         trouble=trouble,
         errors=told,
         asked=dict(changes or {}),
@@ -94,13 +97,16 @@ def _changed(rules: HouseRules, changes: Mapping[str, str]) -> HouseRules:
     return build(HouseRules, {**rules.model_dump(), **typed})
 
 
-def _effect(shell: Shell, tried: HouseRules) -> tuple[Difference | None, str]:
-    """What the rules would change, or why the job cannot be designed under them."""
+def _effect(
+    conn: sqlite3.Connection, shell: Shell, tried: HouseRules
+) -> tuple[Difference | None, Cost | None, str]:
+    """What the rules would change and what that costs, or why the job cannot be designed so."""
     try:
         after = SetHouseRules(rules=tried).apply(shell.stored.job)
-        return difference(shell.design, designed(after, shell.stored.figures)), ""
+        made = designed(after, shell.stored.figures)
     except CoreError as error:
-        return None, str(error)
+        return None, None, str(error)
+    return difference(shell.design, made), change_in_cost(conn, shell.design, made), ""
 
 
 @router.post("/keep")
