@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Annotated
 
 from pydantic import BaseModel, Field
 
 from ready_trail.core.build.bill import Line, parts_list
+from ready_trail.core.build.cutouts import Cutout, usual_cutouts
 from ready_trail.core.build.cuts import cut_list, owner_name
 from ready_trail.core.buy.plans import Kept, Offer, Offers, kept, offers_of
 from ready_trail.core.buy.quote import Cost, Terms, cost_change
@@ -20,6 +22,7 @@ from ready_trail.core.design import Design
 from ready_trail.core.job.parts import ShortText
 from ready_trail.drawing.spool_plot import SpoolPlot, draw_spools
 from ready_trail.store import shelf
+from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.shell import Shell
 
 COLOURS = {
@@ -204,3 +207,41 @@ def kept_terms(conn: sqlite3.Connection) -> StatedTerms:
 def keep_terms(conn: sqlite3.Connection, stated: StatedTerms) -> None:
     """Keep the terms for every job."""
     shelf.set_setting(conn, _TERMS, stated.model_dump_json())
+
+
+_CUTOUTS = "cutout"
+_MOST_MM = 600.0
+
+
+def kept_cutouts(conn: sqlite3.Connection) -> dict[str, Cutout]:
+    """Return the measures of every kind of part: the workshop's own before the usual ones."""
+    own = json.loads(shelf.get_setting(conn, _CUTOUTS) or "{}")
+    return {
+        key: replace(cutout, **{n: v for n, v in own.get(key, {}).items() if n in cutout.fields})
+        for key, cutout in usual_cutouts().items()
+    }
+
+
+def keep_cutout(conn: sqlite3.Connection, form: Mapping[str, str]) -> None:
+    """Keep the measures of one kind of part. Raises FieldsRefusedError."""
+    usual = usual_cutouts().get(form.get("cutout", ""))
+    if usual is None:
+        raise FieldsRefusedError({"form": "There is no such part."})
+    stated: dict[str, float] = {}
+    errors: dict[str, str] = {}
+    for name in usual.fields:
+        typed = form.get(name, "").strip().replace(",", ".")
+        try:
+            value = float(typed) if typed else getattr(usual, name)
+        except ValueError:
+            value = -1.0
+        if not 0.0 < value <= _MOST_MM:
+            errors[f"{usual.key}.{name}"] = f"Millimetres, more than 0 and up to {_MOST_MM:g}."
+        stated[name] = value
+    if usual.pitch_mm and usual.width_mm and stated["pitch_mm"] <= stated["width_mm"]:
+        errors.setdefault(f"{usual.key}.pitch_mm", "Two openings would run into each other.")
+    if errors:
+        raise FieldsRefusedError(errors)
+    own = json.loads(shelf.get_setting(conn, _CUTOUTS) or "{}")
+    own[usual.key] = {n: v for n, v in stated.items() if v != getattr(usual, n)}
+    shelf.set_setting(conn, _CUTOUTS, json.dumps(own))

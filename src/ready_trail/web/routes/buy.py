@@ -10,11 +10,13 @@ from uuid import uuid4
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
+from ready_trail.core.build.cutouts import MEASURES, Template, templates_of, usual_cutouts
 from ready_trail.core.buy.order import Order, order_of
 from ready_trail.core.buy.quote import Quote, quote_of
 from ready_trail.core.buy.stock import Shopping
 from ready_trail.formats.build_csv import packs_csv, quote_csv
 from ready_trail.formats.saying import saying_of
+from ready_trail.formats.template_dxf import templates_dxf
 from ready_trail.store import jobs, shelf
 from ready_trail.store.db import transaction
 from ready_trail.web.commit import commit, seen_revision
@@ -24,7 +26,9 @@ from ready_trail.web.fields import FieldsRefusedError, build, press_key
 from ready_trail.web.pages.build import built, minutes_words, shopping_of
 from ready_trail.web.pages.buy import (
     StatedTerms,
+    keep_cutout,
     keep_terms,
+    kept_cutouts,
     kept_terms,
     owner_of,
     prices_of,
@@ -33,6 +37,7 @@ from ready_trail.web.pages.buy import (
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.papers.common import answer, printing
 from ready_trail.web.papers.quote import quote_paper
+from ready_trail.web.papers.templates import fit_of, templates_paper
 
 router = APIRouter(prefix="/jobs/{job_id}/build", include_in_schema=False)
 
@@ -226,3 +231,68 @@ def quote_file(conn: Conn, job_id: JobId) -> Response:
     shell = _shell(conn, job_id)
     text = quote_csv(_quoted(conn, shell), lambda owner: owner_of(shell, owner))
     return download(text, "text/csv", f"{shell.design.job.name}-quotation.csv")
+
+
+def _templates(conn: sqlite3.Connection, shell: Shell) -> tuple[Template, ...]:
+    return templates_of(shell.design, kept_cutouts(conn), shell.catalogue)
+
+
+@router.get("/templates")
+def show_templates(request: Request, conn: Conn, job_id: JobId) -> Response:
+    """Show what is cut and drilled, with the measures of the parts."""
+    return _show_templates(request, conn, _shell(conn, job_id))
+
+
+def _show_templates(
+    request: Request,
+    conn: sqlite3.Connection,
+    shell: Shell,
+    *,
+    typed: Mapping[str, str] | None = None,
+    errors: Mapping[str, str] | None = None,
+) -> Response:
+    found = _templates(conn, shell)
+    used = dict.fromkeys(t.cutout for t in found)
+    cutouts = kept_cutouts(conn)
+    return page(
+        request,
+        "pages/build_templates.html",
+        status=422 if errors else 200,
+        shell=shell,
+        tab="parts",
+        templates=[(t, fit_of(t, printing(shell).sheet)) for t in found],
+        cutouts=[cutouts[key] for key in used if key in cutouts],
+        usual=usual_cutouts(),
+        measures=MEASURES,
+        typed=typed or {},
+        errors=errors or {},
+    )
+
+
+@router.post("/templates/measures")
+def keep_measures(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
+    """Keep the measures of the parts in hand, for every job; empty fields go back to the usual."""
+    shell = _shell(conn, job_id)
+    try:
+        with transaction(conn):
+            keep_cutout(conn, form)
+    except FieldsRefusedError as refused:
+        return _show_templates(request, conn, shell, typed=form, errors=refused.errors)
+    return go(f"{shell.base}/build/templates#measures-{form.get('cutout', '')}")
+
+
+@router.get("/templates.pdf")
+def templates_pdf(conn: Conn, job_id: JobId, paper: str = "", only: str = "") -> Response:
+    """Templates at true size, each with a bar to check the print by."""
+    shell = _shell(conn, job_id)
+    found = [t for t in _templates(conn, shell) if only in ("", t.key)]
+    return answer(shell, "templates", templates_paper(printing(shell, paper), found))
+
+
+@router.get("/templates.dxf")
+def templates_file(conn: Conn, job_id: JobId, only: str = "") -> Response:
+    """The same as DXF, in millimetres."""
+    shell = _shell(conn, job_id)
+    found = [t for t in _templates(conn, shell) if only in ("", t.key)]
+    name = f"{shell.design.job.name}-{only or 'templates'}.dxf"
+    return download(templates_dxf(found), "image/vnd.dxf", name)

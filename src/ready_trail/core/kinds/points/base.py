@@ -133,6 +133,17 @@ class PointKind:
         return self.is_fitted or (self.fed_by_vehicle and not self.parts_battery)
 
     @property
+    def cutout(self) -> str:
+        """What is cut or drilled for it, by its row among the cut-outs; empty for nothing."""
+        if self.is_there or self.stores:
+            return ""
+        if self.has_switches:
+            return "rocker"
+        if self.is_block or self.holds_relays:
+            return "block"
+        return "stud" if self.is_one_stud else "box"
+
+    @property
     def is_block(self) -> bool:
         """Whether it is a block of fuses and nothing else."""
         return self.blades_only and not self.has_switches
