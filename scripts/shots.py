@@ -36,6 +36,7 @@ VIEWS = [
     ),
     ("cut-list", "/jobs/3/build/cut", WIDE, "light"),
     ("parts", "/jobs/3/build/parts", WIDE, "light"),
+    ("spools", "/jobs/3/build/spools", WIDE, "light"),
     ("steps-phone", "/jobs/3/build@.step.is-next", NARROW, "light"),
     ("prove", "/jobs/3/prove/c27", WIDE, "light"),
     ("prove-phone", "/jobs/3/prove/c31", NARROW, "light"),
