@@ -321,6 +321,40 @@ def proving() -> None:
     line("plans of tests of 40 different circuits", time.perf_counter() - begin, "s", 12)
 
 
+def buying() -> None:
+    """Plans of spools, proven, and the order in packs."""
+    from ready_trail.core.build import build_of
+    from ready_trail.core.buy.order import order_of
+    from ready_trail.core.buy.plans import kept, offers_of
+    from ready_trail.core.buy.stock import shopping
+
+    job = Job(name="Grown")
+    for number in range(40):
+        draft = AccessoryDraft(
+            name=f"Lamp {number}", watts=20 + 7 * number, use=Use(switch=f"S{number}")
+        )
+        job = apply(job, AddAccessory(accessory=draft))
+    for words, each, goal in (
+        ("the demo job", demo_jobs(CATALOGUE)[0], 2.0),
+        ("40 different circuits", job, 10.0),
+    ):
+        made = design(each, CATALOGUE)
+        build = build_of(made, CATALOGUE)
+        begin = time.perf_counter()
+        offers = offers_of(made, build.cuts, CATALOGUE, {})
+        line(f"every plan of spools, {words}", time.perf_counter() - begin, "s", goal)
+        few = [o for o in offers.every if o.more < 0.15]
+        best = min(few, key=lambda o: o.plan.to_buy)
+        spools = offers.designed.to_buy
+        line(f"spools for 15 % more copper, of {spools}", best.plan.to_buy, "spools", 12)
+        begin = time.perf_counter()
+        kept(made, best, CATALOGUE)
+        line("that plan designed and looked at", time.perf_counter() - begin, "s")
+        begin = time.perf_counter()
+        order_of(shopping(build.parts, {}), build.cuts)
+        line("its order in packs", time.perf_counter() - begin, "s")
+
+
 def papers(url: str) -> None:
     """What leaves as PDF, as its address gives it: the first time, and once it is known."""
 
@@ -472,4 +506,5 @@ if __name__ == "__main__":
     drawing()
     build()
     proving()
+    buying()
     server()

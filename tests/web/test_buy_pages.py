@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import re
+import time
 from uuid import uuid4
 
 import ezdxf
@@ -60,6 +61,23 @@ def test_a_plan_is_kept_in_one_step_and_undone_in_one(client: TestClient) -> Non
     assert "This is the job as it stands." in now
     client.post(f"{JOB}/undo", data={"revision": revision(client)})
     assert client.get(f"/api{JOB}").json()["job"] == before["job"]
+
+
+def test_a_large_job_is_solved_beside_the_answer(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    at_once = plans(client.get(f"{JOB}/build/spools").text)
+    monkeypatch.setattr("ready_trail.web.routes.buy.WAITS_MOST", 2)
+    page = client.get(f"{JOB}/build/spools?plan={at_once[-1]}")
+    end = time.monotonic() + 120
+    while "data-work" in page.text:
+        assert time.monotonic() < end
+        time.sleep(0.2)
+        page = client.get(str(page.url))
+    assert plans(page.text) == at_once
+    assert "No finding comes or goes." in page.text
+    status, _ = keep(client, at_once[-1])
+    assert status == 200
 
 
 def test_what_cannot_be_kept_is_said_and_nothing_is_stored(client: TestClient) -> None:

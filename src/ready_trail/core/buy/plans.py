@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from ready_trail.core.build.cuts import CutList, Spool, cut_list
@@ -80,12 +80,21 @@ class Kept:
 
 
 def offers_of(
-    made: Design, cuts: CutList, catalogue: Catalogue, shelf: Mapping[str, float]
+    made: Design,
+    cuts: CutList,
+    catalogue: Catalogue,
+    shelf: Mapping[str, float],
+    report: Callable[[int, int], None] = lambda done, total: None,
 ) -> Offers:
-    """Return the plans of a design; spools of which the ``shelf`` has enough metres are free."""
+    """Return the plans of a design; spools of which the ``shelf`` has enough metres are free.
+
+    ``report`` is told how many sets of colours are done, of how many.
+    """
     by_colours: dict[str, list[Offer]] = {}
     designed: Plan | None = None
-    for dress in dresses(made, cuts):
+    ways = dresses(made, cuts)
+    for done, dress in enumerate(ways):
+        report(done, len(ways))
         units = units_of(made, cuts, dress, catalogue)
         as_is = plan_of(units, {u.key: u.options[0].key for u in units}, shelf)
         designed = designed or as_is

@@ -14,6 +14,8 @@ import highspy
 from ready_trail.core.buy.solver import quiet
 from ready_trail.core.errors import CoreError
 
+COPPER_MOST = 1.5
+"""Copper over the lightest plan's beyond which nobody would buy (house)."""
 _WHOLE = 0.5
 """A variable of 0 or 1 counts as 1 above this."""
 
@@ -105,13 +107,17 @@ class Spools:
         return plan_of(self._units, chosen, self._shelf)
 
     def front(self) -> tuple[Plan, ...]:
-        """Return the plans that no other beats in both copper and spools, most spools first."""
+        """Return the plans that no other beats in both copper and spools, most spools first, up to
+        half as much copper again as the lightest.
+        """
         found: list[Plan] = []
         most = len(self._opened)
         while most >= 0:
             try:
                 plan = self.best(most)
             except NoPlanError:
+                break
+            if found and plan.copper_g > COPPER_MOST * found[0].copper_g:
                 break
             if found and abs(found[-1].copper_g - plan.copper_g) < 1e-6:
                 found.pop()

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from pathlib import Path
 from typing import Annotated
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, TypeAdapter
 
 from ready_trail.core.build.bill import Line, parts_list
 from ready_trail.core.build.cutouts import Cutout, usual_cutouts
@@ -18,12 +20,17 @@ from ready_trail.core.buy.plans import Kept, Offer, Offers, kept, offers_of
 from ready_trail.core.buy.quote import Cost, Terms, cost_change
 from ready_trail.core.buy.stock import Part, size_and_colour
 from ready_trail.core.catalogue import Catalogue, load_catalogue
-from ready_trail.core.design import Design
+from ready_trail.core.datasheet import Figure, catalogue_with
+from ready_trail.core.design import Design, design
+from ready_trail.core.job import Job
 from ready_trail.core.job.parts import ShortText
 from ready_trail.drawing.spool_plot import SpoolPlot, draw_spools
 from ready_trail.store import shelf
+from ready_trail.store.jobs import StoredJob
+from ready_trail.store.works import Work
 from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.shell import Shell
+from ready_trail.web.work import Made, Report, start
 
 COLOURS = {
     "circuit": "a colour for each circuit",
@@ -32,6 +39,9 @@ COLOURS = {
     "two": "two colours and sleeves",
 }
 """The sets of colours in words."""
+WAITS_MOST = 24
+"""Circuits of which a page waits for the plans; those of more are solved beside it."""
+_OFFERS = TypeAdapter(Offers)
 FAIR_MORE = 0.10
 """Copper over the design's for which few spools are a fair deal (house)."""
 
@@ -63,20 +73,66 @@ class SpoolsView:
     words: Mapping[str, str]
 
 
-def spools_of(conn: sqlite3.Connection, shell: Shell, key: str) -> SpoolsView:
+def shelf_metres(conn: sqlite3.Connection, job_id: int) -> dict[str, float]:
+    """Return the wire that needs not be bought: what is on the shelf, and what the job took. [m]"""
+    taken = shelf.taken_for(conn, job_id)
+    return {
+        p.part.key: round(p.part.stock + taken.get(p.part.key, 0.0), 3)
+        for p in shelf.list_parts(conn)
+        if p.part.key.startswith("wire-") and p.part.stock + taken.get(p.part.key, 0.0) > 0
+    }
+
+
+def start_plans(database: Path, stored: StoredJob, there: Mapping[str, float]) -> Work:
+    """Start solving the plans beside the answer, or return what runs or is done for the same.
+
+    Raises TooMuchWorkError.
+    """
+    document = stored.job.model_dump_json()
+    facts = f"spools {document} {stored.figures!r} {sorted(there.items())!r}"
+    key = hashlib.sha256(facts.encode()).hexdigest()
+    return start(
+        database, key, "Plans of spools", make_plans, document, stored.figures, dict(there)
+    )
+
+
+def make_plans(
+    _: sqlite3.Connection,
+    document: str,
+    figures: tuple[Figure, ...],
+    there: dict[str, float],
+    *,
+    report: Report,
+) -> Made:
+    """Return the plans as JSON: in the process."""
+    catalogue = catalogue_with(figures)
+    made = design(Job.model_validate_json(document), catalogue)
+
+    def told(done: int, total: int) -> None:
+        report(done, total, "the least copper for every number of spools")
+
+    offers = offers_of(made, cut_list(made, catalogue), catalogue, there, told)
+    return Made(data=_OFFERS.dump_json(offers))
+
+
+def offers_in(data: bytes) -> Offers:
+    """Return plans that were solved beside the answer."""
+    return _OFFERS.validate_json(data)
+
+
+def offers_now(shell: Shell, there: Mapping[str, float]) -> Offers:
+    """Return the plans of a job, solved while the page waits; equal jobs share them."""
+    return _offers(shell.design, shell.catalogue, frozenset(there.items()))
+
+
+def spools_of(
+    conn: sqlite3.Connection, shell: Shell, offers: Offers, key: str, there: Mapping[str, float]
+) -> SpoolsView:
     """Return the plans of a job, with the one of that key looked at closely."""
     parts = {p.part.key: p.part for p in shelf.list_parts(conn)}
-    taken = shelf.taken_for(conn, shell.stored.job_id)
-    there = {
-        k: round(p.stock + taken.get(k, 0.0), 3)
-        for k, p in parts.items()
-        if k.startswith("wire-") and p.stock + taken.get(k, 0.0) > 0
-    }
-    on_shelf = frozenset(there.items())
-    offers = _offers(shell.design, shell.catalogue, on_shelf)
     key = key or _suggested(offers)
     chosen = next((o for o in offers.every if o.key == key), None)
-    looked = _kept(shell.design, shell.catalogue, on_shelf, key) if chosen else None
+    looked = _kept(shell.design, shell.catalogue, _Chosen(chosen)) if chosen else None
     return SpoolsView(
         offers=offers,
         plot=draw_spools(
@@ -107,12 +163,23 @@ def _offers(made: Design, catalogue: Catalogue, there: frozenset[tuple[str, floa
     return offers_of(made, cut_list(made, catalogue), catalogue, dict(there))
 
 
+class _Chosen:
+    """An offer as the key of what is kept: by what it chooses."""
+
+    def __init__(self, offer: Offer) -> None:
+        self.offer = offer
+        self._is = (offer.dress, tuple(sorted(offer.plan.chosen.items())))
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Chosen) and self._is == other._is
+
+    def __hash__(self) -> int:
+        return hash(self._is)
+
+
 @lru_cache(maxsize=32)
-def _kept(
-    made: Design, catalogue: Catalogue, there: frozenset[tuple[str, float]], key: str
-) -> Kept:
-    offers = _offers(made, catalogue, there)
-    return kept(made, next(o for o in offers.every if o.key == key), catalogue)
+def _kept(made: Design, catalogue: Catalogue, chosen: _Chosen) -> Kept:
+    return kept(made, chosen.offer, catalogue)
 
 
 def _rows(looked: Kept, there: Mapping[str, float]) -> tuple[SpoolRow, ...]:

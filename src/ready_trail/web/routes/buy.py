@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import sqlite3
 from collections.abc import Mapping
+from urllib.parse import urlencode
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
@@ -12,27 +13,35 @@ from starlette.responses import Response
 
 from ready_trail.core.build.cutouts import MEASURES, Template, templates_of, usual_cutouts
 from ready_trail.core.buy.order import Order, order_of
+from ready_trail.core.buy.plans import Offers
 from ready_trail.core.buy.quote import Quote, quote_of
 from ready_trail.core.buy.stock import Shopping
 from ready_trail.formats.build_csv import packs_csv, quote_csv
 from ready_trail.formats.saying import saying_of
 from ready_trail.formats.template_dxf import templates_dxf
-from ready_trail.store import jobs, shelf
+from ready_trail.store import jobs, shelf, works
 from ready_trail.store.db import transaction
+from ready_trail.store.works import Work
 from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, go, page
 from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, build, press_key
 from ready_trail.web.pages.build import built, minutes_words, shopping_of
 from ready_trail.web.pages.buy import (
+    WAITS_MOST,
+    SpoolsView,
     StatedTerms,
     keep_cutout,
     keep_terms,
     kept_cutouts,
     kept_terms,
+    offers_in,
+    offers_now,
     owner_of,
     prices_of,
+    shelf_metres,
     spools_of,
+    start_plans,
 )
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.papers.common import answer, printing
@@ -52,19 +61,52 @@ def _shell(conn: sqlite3.Connection, job_id: int) -> Shell:
 
 
 @router.get("/spools")
-def show_spools(request: Request, conn: Conn, job_id: JobId, plan: str = "") -> Response:
-    """Show the plans from exactly as designed to the fewest spools, and one of them closely."""
+def show_spools(
+    request: Request, conn: Conn, job_id: JobId, plan: str = "", work: str = ""
+) -> Response:
+    """Show the plans from exactly as designed to the fewest spools, and one of them closely; of a
+    large job how far they are.
+    """
     shell = _shell(conn, job_id)
-    view = spools_of(conn, shell, plan)
+    offers = _offers(request, conn, shell)
+    if isinstance(offers, Work):
+        if work != offers.work_id and offers.state == "running":
+            asked = urlencode({"plan": plan, "work": offers.work_id})
+            return go(f"{shell.base}/build/spools?{asked}")
+        return _spools(request, shell, work=offers)
+    view = spools_of(conn, shell, offers, plan, shelf_metres(conn, job_id))
     errors = {"plan": _GONE} if plan and view.chosen is None else {}
+    return _spools(request, shell, view=view, errors=errors, status=404 if errors else 200)
+
+
+def _offers(request: Request, conn: sqlite3.Connection, shell: Shell) -> Offers | Work:
+    """The plans, or the work that solves them."""
+    there = shelf_metres(conn, shell.stored.job_id)
+    if len(shell.design.circuits) <= WAITS_MOST:
+        return offers_now(shell, there)
+    found = start_plans(request.app.state.database, shell.stored, there)
+    data = works.result(conn, found.work_id)
+    return offers_in(data) if data is not None else found
+
+
+def _spools(
+    request: Request,
+    shell: Shell,
+    *,
+    view: SpoolsView | None = None,
+    work: Work | None = None,
+    errors: Mapping[str, str] | None = None,
+    status: int = 200,
+) -> Response:
     return page(
         request,
         "pages/build_spools.html",
-        status=404 if errors else 200,
+        status=status,
         shell=shell,
         tab="parts",
         view=view,
-        errors=errors,
+        work=work,
+        errors=errors or {},
     )
 
 
@@ -73,22 +115,19 @@ def keep_plan(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respon
     """Hold a plan: one edit, one undo."""
     seen = seen_revision(form)
     shell = _shell(conn, job_id)
-    view = spools_of(conn, shell, form.get("plan", ""))
+    offers = _offers(request, conn, shell)
+    if isinstance(offers, Work):
+        return _spools(request, shell, work=offers, errors={"plan": _GONE}, status=422)
+    view = spools_of(
+        conn, shell, offers, form.get("plan", "-"), shelf_metres(conn, shell.stored.job_id)
+    )
     errors = {}
     if view.kept is None:
         errors["plan"] = _GONE
     elif view.kept.opens_a_stop:
         errors["plan"] = "This plan would open a stop; take one with more spools."
     if errors or view.kept is None:
-        return page(
-            request,
-            "pages/build_spools.html",
-            status=422,
-            shell=shell,
-            tab="parts",
-            view=view,
-            errors=errors,
-        )
+        return _spools(request, shell, view=view, errors=errors, status=422)
     commit(conn, job_id, seen, view.kept.edit)
     return go(f"{shell.base}/build/spools")
 
