@@ -11,6 +11,7 @@ from pathlib import Path
 from ready_trail.store.db import connect, migrate, shipped_migrations
 from ready_trail.store.errors import DatabaseUnusableError
 from ready_trail.store.in_use import in_use
+from ready_trail.store.photos import copy_photos
 
 
 def backup(path: Path, to: Path) -> None:
@@ -22,6 +23,7 @@ def backup(path: Path, to: Path) -> None:
     source = connect(path)
     try:
         _copy(source, to)
+        copy_photos(path, to)
     finally:
         source.close()
 
@@ -58,6 +60,7 @@ def _restore(backup_file: Path, path: Path) -> None:
             aside = f"{path.stem}-before-{datetime.now(UTC):%Y-%m-%d-%H%M%S-%f}{path.suffix}"
             shutil.copy2(path, path.with_name(aside))
         os.replace(beside, path)
+        copy_photos(backup_file, path)
     except sqlite3.Error as error:
         raise DatabaseUnusableError(f"cannot restore {backup_file}: {error}") from error
     finally:

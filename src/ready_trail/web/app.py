@@ -25,8 +25,10 @@ from starlette.types import Scope
 
 from ready_trail import __version__
 from ready_trail.core.errors import CoreError
+from ready_trail.formats.archive import ARCHIVE_MOST_BYTES
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import FILE_MOST_BYTES
+from ready_trail.formats.photo import PHOTO_MOST_BYTES
 from ready_trail.store import db, jobs, shelf
 from ready_trail.store.errors import (
     DatabaseUnusableError,
@@ -60,6 +62,7 @@ from ready_trail.web.routes import (
     pairing,
     prove,
     quick_size,
+    record,
     review,
     rules,
     scenarios,
@@ -110,7 +113,15 @@ def create_app(database: Path) -> FastAPI:
     )
     app.state.database = database
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
-    app.add_middleware(BodyLimit, most_bytes=_BODY_MOST_BYTES, refuse=_too_large)
+    app.add_middleware(
+        BodyLimit,
+        most_bytes=_BODY_MOST_BYTES,
+        refuse=_too_large,
+        larger={
+            "/record/photo": PHOTO_MOST_BYTES + 1_000_000,
+            "/archive": ARCHIVE_MOST_BYTES + 1_000_000,
+        },
+    )
     app.add_middleware(LocalOnly, database=database)
     app.state.network = Network(app=app)
     app.state.port = 0
@@ -140,6 +151,7 @@ def create_app(database: Path) -> FastAPI:
         buy,
         found,
         prove,
+        record,
         history,
         exports,
         work_routes,

@@ -55,6 +55,14 @@ async def get_upload(request: Request) -> bytes:
         return await upload.read() if isinstance(upload, UploadFile) else b""
 
 
+async def get_picture(request: Request) -> tuple[dict[str, str], bytes]:
+    """The fields of a form with one file, and that file."""
+    async with request.form(max_fields=FIELDS_MOST, max_files=2) as posted:
+        upload = posted.get("file")
+        data = await upload.read() if isinstance(upload, UploadFile) else b""
+        return taken([(k, v) for k, v in posted.multi_items() if isinstance(v, str)]), data
+
+
 async def get_body(request: Request) -> bytes:
     """The body as it came; the route then runs beside others, not in their way."""
     return await request.body()
@@ -65,6 +73,7 @@ Tables = Annotated[Catalogue, Depends(get_catalogue)]
 Form = Annotated[dict[str, str], Depends(get_form)]
 RawBody = Annotated[bytes, Depends(get_body)]
 Upload = Annotated[bytes, Depends(get_upload)]
+Picture = Annotated[tuple[dict[str, str], bytes], Depends(get_picture)]
 
 
 def page(request: Request, template: str, *, status: int = 200, **context: Any) -> HTMLResponse:

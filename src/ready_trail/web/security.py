@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -117,9 +117,21 @@ class BodyLimit:
     PART_MOST_S, WHOLE_MOST_S = 15.0, 90.0
 
     def __init__(
-        self, app: ASGIApp, *, most_bytes: int, refuse: Callable[[Request], Response]
+        self,
+        app: ASGIApp,
+        *,
+        most_bytes: int,
+        refuse: Callable[[Request], Response],
+        larger: Mapping[str, int] | None = None,
     ) -> None:
-        self.app, self.most_bytes, self.refuse = app, most_bytes, refuse
+        self.app, self.refuse = app, refuse
+        self._most_bytes, self._larger = most_bytes, dict(larger or {})
+
+    def _most(self, scope: Scope) -> int:
+        """What may come to an address: more where its end says that files are large there."""
+        path = str(scope["path"])
+        ends = [most for end, most in self._larger.items() if path.endswith(end)]
+        return max([self._most_bytes, *ends])
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request of ordinary size and pace pass."""
@@ -127,8 +139,8 @@ class BodyLimit:
             await self.app(scope, receive, send)
             return
         stated = Headers(scope=scope).get("content-length", "")
-        if not stated.isascii() or not stated.isdigit() or int(stated) <= self.most_bytes:
-            counted = self._counted(receive)
+        if not stated.isascii() or not stated.isdigit() or int(stated) <= self._most(scope):
+            counted = self._counted(receive, self._most(scope))
             if "json" in Headers(scope=scope).get("content-type", ""):
                 await self._as_json(scope, counted, send)
             else:
@@ -187,7 +199,7 @@ class BodyLimit:
 
         return next_part
 
-    def _counted(self, receive: Receive) -> Receive:
+    def _counted(self, receive: Receive, most_bytes: int) -> Receive:
         taken = 0
         timed = self._timed(receive)
 
@@ -195,9 +207,9 @@ class BodyLimit:
             nonlocal taken
             message = await timed()
             taken += len(message.get("body", b""))
-            if taken > self.most_bytes:
+            if taken > most_bytes:
                 raise HTTPException(
-                    413, f"At most {self.most_bytes / 1e6:.0f} MB are taken. Nothing was stored."
+                    413, f"At most {most_bytes / 1e6:.0f} MB are taken. Nothing was stored."
                 )
             return message
 

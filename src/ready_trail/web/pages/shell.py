@@ -164,6 +164,7 @@ def shell_of(stored: StoredJob, current: str) -> Shell:
                 stage(
                     "prove", "Prove", "prove", "ready" if made.circuits else "empty", at_hand=True
                 ),
+                stage("record", "Record", "record", "ready" if made.circuits else "empty"),
             ),
         ),
         Group(

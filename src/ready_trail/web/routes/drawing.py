@@ -9,7 +9,6 @@ from starlette.responses import JSONResponse, Response
 
 from ready_trail.core.truth import truth_table
 from ready_trail.core.working import working_state
-from ready_trail.formats.rendering import environment
 from ready_trail.store import jobs
 from ready_trail.web.context import Conn, JobId, Tables, page
 from ready_trail.web.designs import designed_or_bare
@@ -26,8 +25,9 @@ from ready_trail.web.pages.drawing import (
 from ready_trail.web.pages.picked import picked_of
 from ready_trail.web.pages.sheet_drawn import row_cards, sheet_body, sheet_drawn
 from ready_trail.web.pages.shell import shell_of
-from ready_trail.web.papers.common import answer, printing, sheet_css
+from ready_trail.web.papers.common import answer, printing
 from ready_trail.web.papers.drawing import drawing_paper
+from ready_trail.web.papers.whole_sheet import sheet_file
 
 router = APIRouter(prefix="/jobs/{job_id}", include_in_schema=False)
 
@@ -179,11 +179,7 @@ def drawing_truth(conn: Conn, job_id: JobId, circuit: str = "") -> Response:
 def drawing_svg(conn: Conn, tables: Tables, job_id: JobId) -> Response:
     """The whole sheet as one self-contained SVG file."""
     shell = shell_of(jobs.get_job(conn, job_id), "drawing")
-    text = (
-        environment()
-        .get_template("drawing/sheet_file.svg.html")
-        .render(sheet=sheet_drawn(shell), css=sheet_css(), shell=shell)
-    )
+    text = sheet_file(shell)
     return download(text, "image/svg+xml", f"{shell.design.job.name}-drawing.svg")
 
 

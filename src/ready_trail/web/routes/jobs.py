@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
@@ -13,10 +14,12 @@ from starlette.responses import Response
 from ready_trail.core.errors import CoreError
 from ready_trail.core.house import differences
 from ready_trail.core.job import Battery, HouseRules, Job, Vehicle
+from ready_trail.formats.archive import from_zip
+from ready_trail.formats.care_ics import Entry, care_ics
 from ready_trail.formats.demo import demo_jobs, demo_shelf
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
-from ready_trail.store import forms, jobs, rule_sets, shelf
+from ready_trail.store import archives, forms, jobs, photos, rule_sets, shelf
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NotFoundError
 from ready_trail.web.context import (
@@ -29,8 +32,10 @@ from ready_trail.web.context import (
     page,
 )
 from ready_trail.web.designs import designed
+from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
 from ready_trail.web.importing import LARGE_BYTES, start_import
+from ready_trail.web.pages.record import care_of_all
 from ready_trail.web.pages.shell import VEHICLE_WORDS
 from ready_trail.web.pages.summary import AT_ONCE_S, reckon_lines, reckon_rest, reckoned_by
 from ready_trail.web.work import TooMuchWorkError
@@ -201,6 +206,54 @@ def import_job(request: Request, conn: Conn, tables: Tables, form: Form, data: U
 
     with transaction(conn):
         return go(forms.once(conn, form.get("form_key", ""), make))
+
+
+@router.post("/jobs/archive")
+def take_archive(
+    request: Request, conn: Conn, tables: Tables, form: Form, data: Upload
+) -> Response:
+    """Take an archive as a job of its own, with its vehicles, facts and photos."""
+    try:
+        if not data:
+            raise FileRefusedError("", "choose an archive first")
+        archive = from_zip(data)
+        job = read_job(archive.job, tables)
+        designed(job, shelf.list_figures(conn))
+
+        def make() -> str:
+            named = archives.free_name(conn, job)
+            job_id = jobs.create_job(conn, named, kind="import", title="Take an archive")
+            archives.put_vehicles(conn, job_id, archive.vehicles)
+            return f"/jobs/{job_id}/record"
+
+        for photo in archive.photos.values():
+            photos.keep_photo(request.app.state.database, photo)
+        with transaction(conn):
+            leads_to = forms.once(conn, form.get("form_key", ""), make)
+    except CoreError as error:
+        problem = f"The archive was not taken: its job cannot be designed: {error}."
+        return _list(request, conn, problem=problem, status=422)
+    except FileRefusedError as refused:
+        return _list(request, conn, problem=f"The archive was not taken: {refused}.", status=422)
+    return go(leads_to)
+
+
+@router.get("/care")
+def show_care(request: Request, conn: Conn) -> Response:
+    """Show what is due on every vehicle of every job, the most overdue first."""
+    today = datetime.now(UTC).date()
+    rows = sorted(care_of_all(conn), key=lambda row: row[3].due)
+    return page(request, "pages/care.html", rows=rows, today=today)
+
+
+@router.get("/care.ics")
+def care_calendar(conn: Conn) -> Response:
+    """The same as a calendar that may be subscribed to."""
+    entries = [
+        Entry(vehicle=name, own=str(vehicle), due=due)
+        for _, name, vehicle, due in care_of_all(conn)
+    ]
+    return download(care_ics(entries, "Care of all vehicles"), "text/calendar", "care.ics")
 
 
 @router.post("/jobs/demo")

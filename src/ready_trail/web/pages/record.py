@@ -1,0 +1,159 @@
+"""What the record's pages show: hand-over, differences, care, visits of one vehicle."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+
+from ready_trail.core.build.progress import progress_of
+from ready_trail.core.errors import CoreError
+from ready_trail.core.prove.progress import proof_of
+from ready_trail.core.record.as_built import Difference, differences_of, taken_over
+from ready_trail.core.record.care import Due, due_of
+from ready_trail.core.record.facts import HandedOver, Photographed, Visited
+from ready_trail.core.record.hand_over import Handing, handing_of
+from ready_trail.store import facts, jobs, readings, vehicles
+from ready_trail.store.facts import StoredFact
+from ready_trail.web.designs import designed
+from ready_trail.web.pages.build import built, facts_of
+from ready_trail.web.pages.prove import digest, known_plan
+from ready_trail.web.pages.shell import Shell
+
+LEFT_SHOWN = 8
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DifferenceRow:
+    """A difference, and whether a press can make it part of the design."""
+
+    difference: Difference
+    can_be_taken: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordView:
+    """The record of one vehicle."""
+
+    handings: tuple[Handing, ...]
+    differences: tuple[DifferenceRow, ...]
+    due: tuple[Due, ...]
+    visits: tuple[Visited, ...]
+    photos: tuple[Photographed, ...]
+    facts: tuple[StoredFact, ...]
+    today: date
+
+    @property
+    def handed(self) -> int:
+        """Circuits that are handed over, and did not change since."""
+        return sum(h.state == "handed" for h in self.handings)
+
+    @property
+    def open_differences(self) -> int:
+        """Differences that nobody dealt with."""
+        return sum(row.difference.is_open for row in self.differences)
+
+
+def record_view(conn: sqlite3.Connection, shell: Shell, vehicle_id: int) -> RecordView:
+    """Return the record of one vehicle."""
+    stored = facts.list_facts(conn, vehicle_id)
+    every = [f.fact for f in stored]
+    differences = differences_of([(f.key, f.fact) for f in stored])
+    return RecordView(
+        handings=handings_of(conn, shell, vehicle_id, stored, differences),
+        differences=tuple(
+            DifferenceRow(difference=d, can_be_taken=d.is_open and _can_be_taken(d, shell))
+            for d in differences
+        ),
+        due=due_of(shell.design, every),
+        visits=tuple(f for f in every if isinstance(f, Visited)),
+        photos=tuple(f for f in every if isinstance(f, Photographed)),
+        facts=stored,
+        today=datetime.now(UTC).date(),
+    )
+
+
+def handings_of(
+    conn: sqlite3.Connection,
+    shell: Shell,
+    vehicle_id: int,
+    stored: Sequence[StoredFact],
+    differences: Sequence[Difference],
+) -> tuple[Handing, ...]:
+    """Return where every circuit stands with its hand-over."""
+    build = built(shell)
+    progress = progress_of(build.steps, build.cuts.cuts, facts_of(conn, shell, vehicle_id))
+    read = readings.list_readings(conn, vehicle_id)
+    found = []
+    for circuit in shell.design.circuits:
+        own = circuit.circuit.id
+        plan = known_plan(conn, shell, own)
+        found.append(
+            handing_of(
+                circuit,
+                digest=digest(shell, own),
+                steps=build.steps,
+                progress=progress,
+                plan=plan,
+                proof=proof_of(plan, read) if plan is not None else None,
+                differences=differences,
+                facts=[f.fact for f in stored],
+            )
+        )
+    return tuple(found)
+
+
+def subjects_of(shell: Shell) -> list[tuple[str, str]]:
+    """Return everything that may differ in the vehicle: its subject, and it in words."""
+    installed = shell.design.installation
+    found = [
+        (
+            f"wire:{w.label}",
+            f"{w.label}: {w.conductor.label} {w.colour}, {installed.words(w.start)} to "
+            f"{installed.words(w.end)}",
+        )
+        for w in installed.wires.values()
+    ]
+    found += [(f"device:{d.ref}", f"{d.ref}: {d.title}") for d in installed.devices.values()]
+    return found
+
+
+def circuit_of(shell: Shell, subject: str) -> str:
+    """Return the circuit that a subject belongs to, or an empty text."""
+    kind, _, name = subject.partition(":")
+    installed = shell.design.installation
+    if kind == "circuit":
+        return name
+    if kind == "wire" and name in installed.wires:
+        owner = installed.wires[name].owner
+    elif kind == "device" and name in installed.devices:
+        owner = installed.devices[name].owner
+    else:
+        return ""
+    return owner if owner in shell.design.plan.circuits else ""
+
+
+def _can_be_taken(difference: Difference, shell: Shell) -> bool:
+    try:
+        edit = taken_over(difference.said, shell.design)
+        return edit is not None and edit.apply(shell.stored.job) != shell.stored.job
+    except (CoreError, ValueError):
+        return False
+
+
+def care_of_all(conn: sqlite3.Connection) -> list[tuple[int, str, int, Due]]:
+    """Return what is due on every vehicle: its job, its name, its id, and what. Only jobs with a
+    hand-over are designed for that.
+    """
+    found = []
+    for row in jobs.list_jobs(conn, archived=False):
+        for vehicle in vehicles.list_vehicles(conn, row.job_id):
+            every = [f.fact for f in facts.list_facts(conn, vehicle.vehicle_id)]
+            if not any(isinstance(f, HandedOver) for f in every):
+                continue
+            stored = jobs.get_job(conn, row.job_id)
+            made = designed(stored.job, stored.figures)
+            name = vehicle.name or stored.job.name
+            found += [(row.job_id, name, vehicle.vehicle_id, d) for d in due_of(made, every)]
+    return found
