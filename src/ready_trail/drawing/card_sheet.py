@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ready_trail.core.record.card import Card
+from ready_trail.core.record.card import Card, CardRow
 
 A6_MM, CREDIT_MM = (148.0, 105.0), (85.6, 53.98)
 """Sides of a card, across. [mm]"""
@@ -22,13 +22,12 @@ class Entry:
     words: str
     at: str = ""
     rating: str = ""
-    colour: str = ""
     head: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Placed:
-    """A line where it is printed. ``chip`` is its fuse's colour as a box. [mm]"""
+    """A line where it is printed. [mm]"""
 
     entry: Entry
     x: float
@@ -53,8 +52,13 @@ def fuse_side(card: Card, size_mm: tuple[float, float]) -> Side:
     entries: list[Entry] = []
     for place, rows in card.blocks:
         entries.append(Entry(words=place, head=True))
-        entries += [Entry(words=r.feeds, at=r.at, rating=r.rating, colour=r.colour) for r in rows]
+        entries += [_entry(r) for r in rows]
     return _flowed(entries, size_mm)
+
+
+def _entry(row: CardRow) -> Entry:
+    words = f"{row.feeds} ({row.colour})" if row.colour else row.feeds
+    return Entry(words=words, at=row.at, rating=row.rating)
 
 
 def help_side(card: Card, title: str, size_mm: tuple[float, float]) -> Side:
@@ -63,9 +67,10 @@ def help_side(card: Card, title: str, size_mm: tuple[float, float]) -> Side:
     groups: list[tuple[str, list[str]]] = [
         ("Battery isolator", [f"{name}: {place}" for name, place in card.isolators]),
         ("Relays", [f"{ref} {name}: {place}" for ref, name, place in card.relays]),
-        ("Spares aboard", list(card.spares)),
     ]
-    groups += [(f"{name} does not work", list(checks)) for name, checks in card.checks]
+    if size_mm != CREDIT_MM:  # the small card keeps to what is looked for in the dark
+        groups.append(("Spares aboard", list(card.spares)))
+        groups += [(f"{name} does not work", list(checks)) for name, checks in card.checks]
     for head, lines in groups:
         if lines:
             entries.append(Entry(words=head, head=True))
@@ -77,7 +82,7 @@ def cover_label(place: str, card: Card) -> Side:
     """Return the label for one block's cover."""
     rows = next(rows for name, rows in card.blocks if name == place)
     entries = [Entry(words=place, head=True)]
-    entries += [Entry(words=r.feeds, at=r.at, rating=r.rating, colour=r.colour) for r in rows]
+    entries += [_entry(r) for r in rows]
     return _flowed(entries, (80.0, 12.0 + 4.2 * len(rows)), columns=1)
 
 
@@ -102,7 +107,7 @@ def _placed(
     for at, entry in enumerate(entries):
         lead = size * (7.6 if entry.rating else 0.0)
         words = _wrapped(entry.words, column_mm - lead, size)
-        keep = 1 if entry.head and at + 1 < len(entries) else 0
+        keep = 3 if entry.head and at + 1 < len(entries) else 0
         if row + len(words) + keep > rows:
             column, row = column + 1, 0
         if column >= columns:

@@ -9,7 +9,7 @@ from itertools import pairwise
 from ready_trail.drawing.scene import Point
 
 WIDTH, HEIGHT = 640.0, 250.0
-_X0, _X1, _TOP, _FLOOR = 58.0, 626.0, 18.0, 208.0
+_X0, _X1, _TOP, _FLOOR = 58.0, 626.0, 40.0, 208.0
 _STEPS = (1, 2, 5, 10, 20)
 _TICKS_MOST = 10
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from ready_trail.core.job import Job
 from ready_trail.core.prove.progress import Reading
-from ready_trail.core.record.facts import FACT_ADAPTER
+from ready_trail.core.record.facts import FACT_ADAPTER, Settled
 from ready_trail.formats.archive import ArchivedVehicle, Kept, Table
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.store import jobs, vehicles
@@ -91,7 +91,7 @@ def _put(conn: sqlite3.Connection, kept: Kept, job_id: int, vehicle_id: int) -> 
     row: dict[str, Any] = dict(kept.row)
     if kept.table == "fact":
         fact = FACT_ADAPTER.validate_json(row["document"])
-        if fact.kind == "settled":  # it names the difference by its key
+        if isinstance(fact, Settled):  # it names the difference by its key
             key = _renamed(fact.key, job_id)
             row["document"] = fact.model_copy(update={"key": key}).model_dump_json()
     if kept.table == "reading":

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ready_trail.core.record.facts import FACT_ADAPTER, AnyFact
+from ready_trail.core.record.facts import FACT_ADAPTER, AnyFact, Photographed, Visited
 from ready_trail.store.db import utc_now
 from ready_trail.store.errors import NotFoundError
 
@@ -62,4 +63,10 @@ def list_facts(conn: sqlite3.Connection, vehicle_id: int) -> tuple[StoredFact, .
 def photo_digests(conn: sqlite3.Connection) -> frozenset[str]:
     """Return the digest of every picture that any vehicle's record names."""
     facts = (FACT_ADAPTER.validate_json(row["document"]) for row in conn.execute(_DIGESTS))
-    return frozenset(f.digest for f in facts if f.kind == "photographed")
+    return frozenset(f.digest for f in facts if isinstance(f, Photographed))
+
+
+def failed_before(conn: sqlite3.Connection, vehicle_id: int) -> dict[str, int]:
+    """Return how often visits found each wire or device of a vehicle at fault."""
+    visits = (f.fact for f in list_facts(conn, vehicle_id))
+    return dict(Counter(f.part for f in visits if isinstance(f, Visited) and f.part))

@@ -115,10 +115,10 @@ def packs_for(
     if own:
         priced = tuple(p for p in own if p.price is not None)
         return priced or tuple(own)
-    kind, unit = _KIND.get(line.group, ""), line.unit
-    sizes = _usual().get((kind, unit), ())
-    if kind == "wire" and in_feet:
-        sizes = tuple(size * FOOT_M for size in _usual()[kind, "ft"])
+    unit = line.unit
+    sizes = _usual().get((_KIND.get(line.group, ""), unit), ())
+    if line.group == WIRE and in_feet:
+        sizes = tuple(size * FOOT_M for size in _usual()["wire", "ft"])
     if unit == "m" and not sizes:
         sizes = _usual()["shrink", "m"]
     return tuple(

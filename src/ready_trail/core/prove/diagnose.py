@@ -23,6 +23,8 @@ _MODEL_RATIO, _BEND_RATIO = 0.04, 0.03
 """How far a faulty vehicle may be from how it was played; between two rungs of one fault more."""
 
 _RANGES: Mapping[str, float] = {"volts": 15.0, "ohms": 7.5, "load": 12.0, "clamp": 40.0}
+FAILED_X, KIND_X = 4.0, 1.25
+"""How much sooner what failed before is suspected, and the same kind elsewhere (house)."""
 _UNREADABLE = 12.5
 
 
@@ -65,8 +67,13 @@ class _Segments:
     owner: Ints
 
 
-def rank(matrix: Matrix, taken: Sequence[tuple[int, float]]) -> Ranking:
+def rank(
+    matrix: Matrix, taken: Sequence[tuple[int, float]], failed: Mapping[str, int] | None = None
+) -> Ranking:
     """Return the candidates by how well they agree with readings: (column, place on its scale).
+
+    What ``failed`` before, by the wire or device and how often, is suspected sooner; so are, a
+    little, faults of the same kind elsewhere.
 
     Notes
     -----
@@ -90,7 +97,16 @@ def rank(matrix: Matrix, taken: Sequence[tuple[int, float]]) -> Ranking:
     log_like = log_like - _UNREADABLE * unreadable.sum(axis=1)
     log_like[-1] = _nothing(matrix, columns, y, float(log_like[-1]))
     per_owner = np.bincount(owner, minlength=len(matrix.candidates) + 1)
-    priors = np.array([c.prior for c in matrix.candidates])
+    again = failed or {}
+    kinds = {c.kind for c in matrix.candidates if c.subject in again}
+    priors = np.array(
+        [
+            c.prior
+            * (FAILED_X * again[c.subject] if c.subject in again else 1.0)
+            * (KIND_X if c.kind in kinds and c.subject not in again else 1.0)
+            for c in matrix.candidates
+        ]
+    )
     weights = np.append(priors, priors.sum())
     log_post = log_like + np.log(weights[owner] / per_owner[owner])
     post = np.exp(log_post - log_post.max())

@@ -56,9 +56,9 @@ def taken_over(said: Different, made: Design) -> Edit | None:
     """Return the edit that makes a difference part of the design, or None where there is none:
     sizes and colours of wires, fuses and positions can be; the rest is put right or left.
     """
-    kind, _, name = said.subject.partition(":")
-    wire = made.installation.wires.get(name) if kind == "wire" else None
-    device = made.installation.devices.get(name) if kind == "device" else None
+    sort, _, name = said.subject.partition(":")
+    wire = made.installation.wires.get(name) if sort == "wire" else None
+    device = made.installation.devices.get(name) if sort == "device" else None
     owner = wire.owner if wire is not None else device.owner if device is not None else ""
     planned = made.plan.circuits.get(owner)
     if planned is None:

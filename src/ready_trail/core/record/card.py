@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from ready_trail.core.build.bill import Line
+from ready_trail.core.build.cuts import owner_name
 from ready_trail.core.build.sites import Sites
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.kinds.around import FUSES, RELAYS
@@ -47,7 +49,7 @@ def card_of(made: Design, parts: Sequence[Line], catalogue: Catalogue) -> Card:
     relays, isolators = [], []
     for device in made.installation.devices.values():
         planned = made.plan.circuits.get(device.owner)
-        name = planned.circuit.name if planned is not None else device.label
+        name = planned.circuit.name if planned is not None else owner_name(device.owner, made)
         spec = device.spec
         if isinstance(spec, FuseSpec):
             start = planned.circuit.start if planned is not None else None
@@ -71,7 +73,10 @@ def card_of(made: Design, parts: Sequence[Line], catalogue: Catalogue) -> Card:
         if line.group in (FUSES, RELAYS) and line.spare
     ]
     return Card(
-        blocks=tuple((place, tuple(rows)) for place, rows in by_place.items()),
+        blocks=tuple(
+            (place, tuple(sorted(rows, key=lambda r: _natural(r.at))))
+            for place, rows in by_place.items()
+        ),
         relays=tuple(relays),
         isolators=tuple(isolators),
         spares=tuple(spares),
@@ -83,21 +88,29 @@ def card_of(made: Design, parts: Sequence[Line], catalogue: Catalogue) -> Card:
     )
 
 
+def _natural(at: str) -> tuple[object, ...]:
+    """Positions in the order in which they are counted."""
+    return tuple(
+        (0, int(part), "") if part.isdigit() else (1, 0, part)
+        for part in re.split(r"(\d+)", at)
+        if part
+    )
+
+
 def _checks(planned: Planned, sites: Sites) -> Iterator[str]:
-    """What to look at first, what fails most often first: earths, fuses, then relays."""
+    """What to look at first: an earth, the fuse, the relay, what fails most often first."""
     devices = planned.parts.devices if planned.parts is not None else ()
     weights = {kind.kind: kind.weight for kind in fault_kinds().values()}
-    found = []
+    found: dict[str, tuple[float, str]] = {}
     for device in devices:
-        place, spec = sites.of(device.ref).name, device.spec
+        spec, place = device.spec, f"{device.ref}, {sites.of(device.ref).name}"
         if spec.is_earth:
-            words = f"Earth {device.ref} ({place}): bare, tight? Read it to body, switched on"
-            found.append((weights["rusty"], words))
-        elif isinstance(spec, FuseSpec):
-            words = f"Fuse {device.ref} ({place}): pull it and look; find why before a new one"
-            found.append((weights["blown"], words))
+            words = f"Earth {place}: bare, tight? Read it to body, switched on"
+            found.setdefault("earth", (weights["rusty"], words))
+        elif isinstance(spec, FuseSpec) and not spec.is_control:
+            words = f"Fuse {place}: pull it and look; find why before a new one"
+            found.setdefault("fuse", (weights["blown"], words))
         elif spec.is_relay:
-            words = f"Relay {device.ref} ({place}): does it click? Swap it with an equal one"
-            found.append((weights["dead"], words))
-    found.sort(key=lambda x: -x[0])
-    yield from (words for _, words in found[:CAUSES_MOST])
+            words = f"Relay {place}: does it click? Swap it with an equal one"
+            found.setdefault("relay", (weights["dead"], words))
+    yield from (words for _, words in sorted(found.values(), key=lambda x: -x[0])[:CAUSES_MOST])

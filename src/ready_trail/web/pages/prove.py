@@ -28,9 +28,11 @@ from ready_trail.core.prove.pairs import pairs
 from ready_trail.core.prove.plan import Plan, plan_of
 from ready_trail.core.prove.progress import Proof, Reading, Stand, evidence, is_mended, proof_of
 from ready_trail.core.prove.records import NOTHING, STAGE_WORDS, STAGES, Test
-from ready_trail.core.prove.verdict import expected_words
+from ready_trail.core.prove.verdict import expected_words, limits
+from ready_trail.core.record.drift import Course, course_of
 from ready_trail.drawing.scene import Trail
 from ready_trail.drawing.trail import draw_trail
+from ready_trail.drawing.trend import Trend, draw_trend
 from ready_trail.store import plans
 from ready_trail.store.db import transaction
 from ready_trail.store.jobs import StoredJob
@@ -302,6 +304,7 @@ class CircuitView:
     more: tuple[TestView, ...]
     looks: tuple[TestView, ...]
     current: TestView | None
+    course: tuple[Course, Trend] | None
     kept: tuple[TestView, ...]
     trail: Trail | None
     causes: tuple[CauseView, ...]
@@ -362,9 +365,17 @@ def _zone(installed: Installation, test: Test) -> str:
 
 
 def circuit_view(
-    shell: Shell, made: CircuitDesign, plan: Plan, readings: Sequence[Reading], key: str
+    shell: Shell,
+    made: CircuitDesign,
+    plan: Plan,
+    readings: Sequence[Reading],
+    key: str,
+    failed: Mapping[str, int] | None = None,
 ) -> CircuitView:
-    """Return the page of one circuit with one of its tests at hand: that named, or the next."""
+    """Return the page of one circuit with one of its tests at hand: that named, or the next.
+
+    ``failed`` counts what visits found wrong, by wire or device.
+    """
     proof = proof_of(plan, readings)
     views = {t.key: _viewed(shell, made, proof, t) for t in plan.tests}
     groups = tuple(
@@ -374,7 +385,7 @@ def circuit_view(
     )
     taken = evidence(plan, readings)
     suspects = any(s.standing in ("fail", "watch") for s in proof.stands.values())
-    ranking = rank(plan.matrix, taken) if taken and suspects else None
+    ranking = rank(plan.matrix, taken, failed) if taken and suspects else None
     again = _only_once(plan, readings) if ranking is not None else False
     following = _next(plan, ranking, taken, views) if ranking is not None else None
     causes = _causes(plan, ranking, taken) if ranking is not None else ()
@@ -389,6 +400,7 @@ def circuit_view(
         more=tuple(v for v in views.values() if not v.test.must),
         looks=tuple(v for v in views.values() if v.test.instrument == "eye"),
         current=current,
+        course=_course(current, readings),
         kept=tuple(views[t.key] for t in plan.must),
         trail=draw_trail(made, shell.catalogue),
         causes=causes,
@@ -403,6 +415,14 @@ def circuit_view(
         free=_free(shell, plan),
         hidden=tuple((names.get(k, k), why) for k, why in plan.cover.hidden),
     )
+
+
+def _course(view: TestView | None, readings: Sequence[Reading]) -> tuple[Course, Trend] | None:
+    """A test's readings over time, where there are several."""
+    if view is None or view.instrument.choices:
+        return None
+    found = course_of(view.test.key, readings, limits(view.test))
+    return (found, draw_trend(found)) if found is not None else None
 
 
 def _free(shell: Shell, plan: Plan) -> FreeView:

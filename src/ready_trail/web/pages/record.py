@@ -121,13 +121,13 @@ def subjects_of(shell: Shell) -> list[tuple[str, str]]:
 
 def circuit_of(shell: Shell, subject: str) -> str:
     """Return the circuit that a subject belongs to, or an empty text."""
-    kind, _, name = subject.partition(":")
+    sort, _, name = subject.partition(":")
     installed = shell.design.installation
-    if kind == "circuit":
+    if sort == "circuit":
         return name
-    if kind == "wire" and name in installed.wires:
+    if sort == "wire" and name in installed.wires:
         owner = installed.wires[name].owner
-    elif kind == "device" and name in installed.devices:
+    elif sort == "device" and name in installed.devices:
         owner = installed.devices[name].owner
     else:
         return ""

@@ -27,6 +27,7 @@ from ready_trail.formats.readings_csv import LoggedRow, read_log, record_csv, re
 from ready_trail.store import jobs, readings, shelf, vehicles, works
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NotFoundError
+from ready_trail.store.facts import failed_before
 from ready_trail.store.vehicles import StoredVehicle
 from ready_trail.web import meter
 from ready_trail.web.context import Conn, Form, JobId, RawBody, Upload, go, page
@@ -361,7 +362,8 @@ def _circuit(
             at = f"{shell.base}/prove/{circuit_id}?work={running.work_id}"
             return go(at if vehicle is None else f"{at}&vehicle={vehicle}")
     if plan is not None:
-        view = circuit_view(shell, made, plan, facts, test)
+        failed = failed_before(conn, own.vehicle_id)
+        view = circuit_view(shell, made, plan, facts, test, failed)
     return page(
         request,
         "pages/prove_circuit.html",
