@@ -33,6 +33,7 @@ _BUNDLES = {
         "js/hand.js",
         "js/build.js",
         "js/prove.js",
+        "js/photos.js",
         "js/regroup.js",
         "js/effects.js",
         "js/live.js",

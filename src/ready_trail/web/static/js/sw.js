@@ -4,7 +4,7 @@ const CACHE = "ready-trail-build-1";
 const MOST_PAGES = 24;
 const WAIT_MS = 4000;
 
-const isBuildPage = (url) => /^\/jobs\/\d+\/(build(\/cut)?|prove(\/\w+)?)$/.test(url.pathname);
+const isBuildPage = (url) => /^\/jobs\/\d+\/(build(\/cut)?|prove(\/\w+)?|record)$/.test(url.pathname);
 const isStatic = (url) => url.pathname.startsWith("/static/");
 
 self.addEventListener("install", () => self.skipWaiting());
