@@ -12,8 +12,9 @@ import json
 import zipfile
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any
 
+from ready_trail.core.record.archived import TABLES, ArchivedVehicle, Kept
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import FILE_MOST_BYTES
 from ready_trail.formats.photo import PHOTO_MOST_BYTES
@@ -23,24 +24,6 @@ _UNPACKED_MOST = 400_000_000
 _ENTRIES_MOST = 6_000
 _FACTS_MOST_BYTES = 60_000_000
 _FORMAT, _VERSION = "ready-trail-archive", 1
-Table = Literal["tick", "reading", "fact"]
-TABLES: tuple[Table, ...] = ("tick", "reading", "fact")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Kept:
-    """A fact as it is kept: in which table, and its row by column."""
-
-    table: Table
-    row: Mapping[str, Any]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ArchivedVehicle:
-    """One vehicle with its facts, in the order in which they came."""
-
-    name: str
-    facts: tuple[Kept, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,11 +8,11 @@ from typing import Any
 
 from ready_trail.core.job import Job
 from ready_trail.core.prove.progress import Reading
+from ready_trail.core.record.archived import ArchivedVehicle, Kept, Table
 from ready_trail.core.record.facts import FACT_ADAPTER, Settled
-from ready_trail.formats.archive import ArchivedVehicle, Kept, Table
-from ready_trail.formats.errors import FileRefusedError
 from ready_trail.store import jobs, vehicles
 from ready_trail.store.db import utc_now
+from ready_trail.store.errors import NotAFactError
 
 _COLUMNS: dict[Table, tuple[str, ...]] = {
     "tick": ("key", "item", "done", "print", "asked", "who", "made_at"),
@@ -54,7 +54,7 @@ def vehicles_of(conn: sqlite3.Connection, job_id: int) -> tuple[ArchivedVehicle,
 def put_vehicles(
     conn: sqlite3.Connection, job_id: int, archived: Sequence[ArchivedVehicle]
 ) -> None:
-    """Give a new job its vehicles with their facts. Raises FileRefusedError for what is none.
+    """Give a new job its vehicles with their facts. Raises NotAFactError.
 
     Keys get the job's number before them: the same archive may be read in twice.
     """
@@ -71,7 +71,7 @@ def put_vehicles(
                 _put(conn, kept, job_id, own)
             except (sqlite3.Error, ValueError, TypeError, KeyError) as error:
                 where = f"facts of vehicle {at + 1}, line {number}"
-                raise FileRefusedError(where, "is no fact as this program keeps them") from error
+                raise NotAFactError(where) from error
 
 
 def free_name(conn: sqlite3.Connection, job: Job) -> Job:

@@ -49,3 +49,10 @@ class NotEnoughError(StoreError):
             f"the shelf has {has:g} {unit} of {label}, {wanted:g} cannot be taken; "
             "count it first if more is there"
         )
+
+
+class NotAFactError(Exception):
+    """A row of an archive is no fact as this program keeps them."""
+
+    def __init__(self, where: str) -> None:
+        super().__init__(f"{where}: is no fact as this program keeps them")

@@ -21,7 +21,7 @@ from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
 from ready_trail.store import archives, forms, jobs, photos, rule_sets, shelf
 from ready_trail.store.db import transaction
-from ready_trail.store.errors import NotFoundError
+from ready_trail.store.errors import NotAFactError, NotFoundError
 from ready_trail.web.context import (
     Conn,
     Form,
@@ -233,7 +233,7 @@ def take_archive(
     except CoreError as error:
         problem = f"The archive was not taken: its job cannot be designed: {error}."
         return _list(request, conn, problem=problem, status=422)
-    except FileRefusedError as refused:
+    except (FileRefusedError, NotAFactError) as refused:
         return _list(request, conn, problem=f"The archive was not taken: {refused}.", status=422)
     return go(leads_to)
 
