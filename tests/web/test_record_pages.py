@@ -161,6 +161,11 @@ def test_the_calendar_is_read_by_another_program(client: TestClient) -> None:
     bad = post(client, "care", care="torque", km="far", found="loose")
     assert bad.status_code == 422
     assert 'value="far"' in on_one_line(bad.text)
+    for day in ("2020-01-01", "2999-01-01", "yesterday"):
+        early = post(client, "care", care="heat", fine="true", on=day)
+        assert early.status_code == 422, day
+        assert f'value="{day}"' in on_one_line(early.text)
+        assert post(client, "visit", complaint="flickers", on=day).status_code == 422
     mute = post(client, "care", care="heat")
     assert mute.status_code == 422
     for address in (f"{JOB}/record/care.ics", "/care.ics"):

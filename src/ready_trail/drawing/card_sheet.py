@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ready_trail.core.record.card import Card, CardRow
 
 A6_MM, CREDIT_MM = (148.0, 105.0), (85.6, 53.98)
 """Sides of a card, across. [mm]"""
 _PAD_MM, _GAP_MM = 4.0, 3.0
+CODE_MM = 17.0
 _SIZES_MM = (3.2, 2.9, 2.6, 2.3, 2.0, 1.8, 1.6, 1.4, 1.25)
 _LINE, _CHAR = 1.22, 0.54
 """Height of a line and width of a character over the size of its type (Overpass, mixed)."""
@@ -45,6 +46,8 @@ class Side:
     size: float
     lines: tuple[Placed, ...]
     lost: int
+    code: tuple[float, float, float, str] | None = None
+    """A code with its left, top and side, and its picture."""
 
 
 def fuse_side(card: Card, size_mm: tuple[float, float]) -> Side:
@@ -54,6 +57,16 @@ def fuse_side(card: Card, size_mm: tuple[float, float]) -> Side:
         entries.append(Entry(words=place, head=True))
         entries += [_entry(r) for r in rows]
     return _flowed(entries, size_mm)
+
+
+def with_code(side: Side, qr: str) -> Side:
+    """Return a side with a code in its lower right corner, where no line stands there."""
+    left, top = side.width - _PAD_MM - CODE_MM, side.height - _PAD_MM - CODE_MM
+    taken = any(
+        line.y > top and line.words_x + len(line.words) * side.size * _CHAR > left
+        for line in side.lines
+    )
+    return side if taken or not qr else replace(side, code=(left, top, CODE_MM, qr))
 
 
 def _entry(row: CardRow) -> Entry:

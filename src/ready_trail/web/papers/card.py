@@ -6,7 +6,15 @@ from collections.abc import Iterator
 
 from ready_trail.core.cautions import AID, cautions_of
 from ready_trail.core.record.card import Card
-from ready_trail.drawing.card_sheet import A6_MM, CREDIT_MM, Side, cover_label, fuse_side, help_side
+from ready_trail.drawing.card_sheet import (
+    A6_MM,
+    CREDIT_MM,
+    Side,
+    cover_label,
+    fuse_side,
+    help_side,
+    with_code,
+)
 from ready_trail.formats.paper import (
     Block,
     Paper,
@@ -24,12 +32,14 @@ from ready_trail.web.papers.common import Printing, drawn, paper_of
 SIZES = {"a6": A6_MM, "credit": CREDIT_MM}
 
 
-def card_paper(printed: Printing, card: Card, size: str) -> Paper:
-    """Return both sides of the card, a page each, exactly as large as it is."""
+def card_paper(printed: Printing, card: Card, size: str, qr: str = "") -> Paper:
+    """Return both sides of the card, a page each, exactly as large as it is; ``qr`` leads to the
+    job, where there is room for it.
+    """
     mm = SIZES.get(size, A6_MM)
     made = printed.shell.design
     title = f"{made.job.name}, revision {printed.shell.stored.revision}, {printed.day}"
-    sides = (("Fuses", fuse_side(card, mm)), ("Help", help_side(card, title, mm)))
+    sides = (("Fuses", with_code(fuse_side(card, mm), qr)), ("Help", help_side(card, title, mm)))
     sections = [
         Section(
             [_picture(side, f"{name} of {made.job.name}")],

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from datetime import UTC, date, datetime
 from typing import Annotated, Literal
 from urllib.parse import urlencode
 from uuid import uuid4
@@ -28,12 +29,13 @@ from ready_trail.core.record.facts import (
     What,
 )
 from ready_trail.core.record.hand_over import Handing
+from ready_trail.drawing.qr import qr_picture
 from ready_trail.formats.archive import Archive, to_zip
 from ready_trail.formats.care_ics import Entry, care_ics
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import write_job
 from ready_trail.formats.photo import prepared
-from ready_trail.store import archives, facts, jobs, photos, readings, vehicles
+from ready_trail.store import archives, facts, jobs, photos, readings, shelf, vehicles
 from ready_trail.store.db import transaction
 from ready_trail.store.errors import NotFoundError
 from ready_trail.store.vehicles import StoredVehicle
@@ -74,6 +76,7 @@ class CareForm(BaseModel):
     found: _Text = ""
     fine: bool = False
     km: _Km = None
+    on: date | None = None
     who: _Who = ""
 
 
@@ -85,6 +88,7 @@ class VisitForm(BaseModel):
     cause: _Text = ""
     repair: _Text = ""
     km: _Km = None
+    on: date | None = None
     who: _Who = ""
 
 
@@ -289,6 +293,27 @@ def _seal(
     )
 
 
+def _require_day(conn: sqlite3.Connection, own: StoredVehicle, on: date | None) -> None:
+    """Refuse a day before the vehicle was handed over, or one that is not there yet."""
+    if on is None:
+        return
+    if on > datetime.now(UTC).date():
+        raise FieldsRefusedError({"on": "This day is still to come."})
+    handed = [
+        f.fact.made_at
+        for f in facts.list_facts(conn, own.vehicle_id)
+        if isinstance(f.fact, HandedOver)
+    ]
+    if not handed or on.isoformat() < min(handed)[:10]:
+        since = f" on {min(handed)[:10]}" if handed else ", which is still to come"
+        raise FieldsRefusedError({"on": f"Before the hand-over{since}: such a day does not count."})
+
+
+def _at(on: date | None) -> str:
+    """The time of a fact: noon of its day, or now."""
+    return f"{on.isoformat()}T12:00:00Z" if on is not None else ""
+
+
 @router.post("/care")
 def care_done(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     """Note that a piece of care was done, and what was found."""
@@ -301,10 +326,16 @@ def care_done(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respon
         if not stated.fine and not stated.found:
             name = f"found-{stated.care}"
             raise FieldsRefusedError({name: "Say what was found, or that all was fine."})
+        _require_day(conn, own, stated.on)
     except FieldsRefusedError as refused:
         return _record(request, conn, shell, own, "care", typed=form, errors=refused.errors)
     fact = CareDone(
-        care=stated.care, found=stated.found, is_fine=stated.fine, km=stated.km, who=stated.who
+        care=stated.care,
+        found=stated.found,
+        is_fine=stated.fine,
+        km=stated.km,
+        who=stated.who,
+        made_at=_at(stated.on),
     )
     _keep(conn, own, key, fact)
     return _back(shell, "care", own, form)
@@ -318,6 +349,7 @@ def visited(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response
     try:
         stated = build(VisitForm, {k: v for k, v in form.items() if v.strip()})
         subject = _subject(shell, stated.about)
+        _require_day(conn, own, stated.on)
     except FieldsRefusedError as refused:
         return _record(request, conn, shell, own, "visits", typed=form, errors=refused.errors)
     fact = Visited(
@@ -328,6 +360,7 @@ def visited(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response
         part=subject.partition(":")[2],
         km=stated.km,
         who=stated.who,
+        made_at=_at(stated.on),
     )
     _keep(conn, own, key, fact)
     return _back(shell, "visits", own, form)
@@ -397,6 +430,12 @@ def care_file(conn: Conn, job_id: JobId, vehicle: int | None = None) -> Response
     return download(care_ics(entries, f"Care of {name}"), "text/calendar", f"{name}-care.ics")
 
 
+def _qr(conn: sqlite3.Connection, shell: Shell) -> str:
+    """The job's address as a code, where the workshop's own address is known."""
+    address = shelf.get_setting(conn, "address").rstrip("/")
+    return qr_picture(f"{address}{shell.base}/record") if address else ""
+
+
 def _card(shell: Shell) -> Card:
     return card_of(shell.design, built(shell).parts, shell.catalogue)
 
@@ -405,7 +444,7 @@ def _card(shell: Shell) -> Card:
 def card_pdf(conn: Conn, job_id: JobId, size: str = "a6") -> Response:
     """The glove-box card at true size, two sides."""
     shell = _shell(conn, job_id)
-    return answer(shell, "card", card_paper(printing(shell), _card(shell), size))
+    return answer(shell, "card", card_paper(printing(shell), _card(shell), size, _qr(conn, shell)))
 
 
 @router.get("/covers.pdf")
