@@ -72,6 +72,7 @@ SCREENS = [
     "/jobs/2/record?tab=photos",
     "/jobs/2/record?tab=papers",
     "/care",
+    "/practice",
     "/jobs/2/build/labels",
     "/jobs/2/build/book",
     "/jobs/2/build/found?circuit=c15",

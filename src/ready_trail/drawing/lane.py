@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ready_trail.core.design import CircuitDesign
 from ready_trail.core.installation import Device, Installation, Terminal, Wire
 from ready_trail.drawing.band import split_colour
@@ -214,3 +216,12 @@ def _touch(chain: list[Wire | Device], at: int, *, before: bool, device: Device)
 
 def _width(device: Device) -> float:
     return 8.0 if device.spec.is_earth else _WIDTHS.get(device.kind, _POINT_WIDTH)
+
+
+def face_pins(letters: Sequence[tuple[str, str]]) -> tuple[Pin, ...]:
+    """Return a base with a letter on each terminal instead of its number."""
+    pins = []
+    for letter, terminal in letters:
+        x, y, upright = _PIN_PLACES[terminal]
+        pins.append(Pin(terminal=letter, x=x, y=y, upright=upright, wire="", used=True))
+    return tuple(pins)

@@ -98,15 +98,12 @@ def rank(
     log_like[-1] = _nothing(matrix, columns, y, float(log_like[-1]))
     per_owner = np.bincount(owner, minlength=len(matrix.candidates) + 1)
     again = failed or {}
-    kinds = {c.kind for c in matrix.candidates if c.subject in again}
-    priors = np.array(
-        [
-            c.prior
-            * (FAILED_X * again[c.subject] if c.subject in again else 1.0)
-            * (KIND_X if c.kind in kinds and c.subject not in again else 1.0)
-            for c in matrix.candidates
-        ]
-    )
+    alike = dict.fromkeys((c.kind for c in matrix.candidates if c.subject in again), KIND_X)
+    sooner = [
+        FAILED_X * again[c.subject] if c.subject in again else alike.get(c.kind, 1.0)
+        for c in matrix.candidates
+    ]
+    priors = np.array([c.prior for c in matrix.candidates]) * np.array(sooner)
     weights = np.append(priors, priors.sum())
     log_post = log_like + np.log(weights[owner] / per_owner[owner])
     post = np.exp(log_post - log_post.max())

@@ -60,7 +60,7 @@ def propose(matrix: Matrix, ranking: Ranking, taken: Sequence[int]) -> Proposal 
         if column in taken or test.band.most is not None:
             continue
         bits = _bits(rows[:, column], float(matrix.sigma[column]), weights, owners)
-        minutes = _minutes(test, before)
+        minutes = minutes_to(test, before)
         if bits >= TELLS_LEAST and (best is None or bits / minutes > best[0]):
             best = bits / minutes, column, bits, minutes
     if best is None:
@@ -102,11 +102,11 @@ def _entropy(shares: Floats) -> float:
 
 def walk_minutes(tests: Sequence[Test]) -> float:
     """Return the minutes for tests one after the other, each from where the last one was."""
-    return sum(_minutes(test, tests[:at]) for at, test in enumerate(tests))
+    return sum(minutes_to(test, tests[:at]) for at, test in enumerate(tests))
 
 
-def _minutes(test: Test, taken: Sequence[Test]) -> float:
-    """The minutes to take a reading from where the last one was."""
+def minutes_to(test: Test, taken: Sequence[Test]) -> float:
+    """Return the minutes to take a reading from where the last of those ``taken`` was."""
     minutes = test.minutes
     last = taken[-1] if taken else None
     if last is None or last.setting != test.setting:
