@@ -9,10 +9,12 @@ from importlib.resources import files
 import pytest
 
 from ready_trail.core.design import Design, design
+from ready_trail.core.job.survey import Probe
 from ready_trail.core.practice.facts import Answered
 from ready_trail.core.practice.mistakes import NoMistakeError, mistake
 from ready_trail.core.practice.questions import KINDS, Ground, items_of, question
 from ready_trail.core.practice.spacing import learned, next_item
+from ready_trail.core.survey.probe import STATE_WORDS, classify
 from support import CATALOGUE, demo
 
 SEEDS = range(300)
@@ -48,6 +50,19 @@ def rights(ground: Ground, kind: str, item: str, choices: tuple[str, ...], asks:
         names = {c: w.name.lower() for c, w in ground.catalogue.wire_colours.items()}
         parts = [names[p] for p in item.split("/")]
         return [c for c in choices if c.replace(" tracer", "").split(" with a ") == parts]
+    if kind == "wires":
+        lit, _, dark = asks.partition("lit with ")[2].partition("; dark ")
+        readings = [(s, "lit") for s, w in STATE_WORDS.items() if w in lit]
+        readings += [(s, "dark") for s, w in STATE_WORDS.items() if w in dark]
+        probe = Probe.model_validate(
+            {
+                "id": "w1",
+                "name": "x",
+                "readings": tuple({"state": s, "value": v} for s, v in readings),
+            }
+        )
+        words = classify(probe, nominal_v=24.0, supervised=True).words
+        return [c for c in choices if c == words]
     if kind == "sizes":
         what, _, circuit_id = item.partition(":")
         sizing = ground.made.circuit(circuit_id).sizing
@@ -117,7 +132,7 @@ def test_nothing_repeats_in_a_session_and_what_was_missed_comes_first(
         assert item not in asked
         asked.append(item)
     assert next_item(every, {}, asked, now) is None
-    assert len({k for k, _ in asked[:5]}) == len(KINDS), "drills take turns"
+    assert len({k for k, _ in asked[: len(KINDS)]}) == len(KINDS), "drills take turns"
     stamp = now.isoformat()
     wrong, right = every[0], every[1]
     known = learned(

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from random import Random
 
-from ready_trail.core.practice.questions import codes, fuse_colours, lives, sizes, terminals
+from ready_trail.core.practice.questions import codes, fuse_colours, lives, sizes, terminals, wires
 from ready_trail.core.practice.questions.base import Face, Ground, Kind, Question
 
 KINDS: Mapping[str, Kind] = {
-    m.KIND.key: m.KIND for m in (terminals, sizes, fuse_colours, codes, lives)
+    m.KIND.key: m.KIND for m in (terminals, wires, sizes, fuse_colours, codes, lives)
 }
 
 
