@@ -271,7 +271,10 @@ def answer_error(request: Request, conn: Conn, learner_id: LearnerId, form: Form
     if shell is None:
         return go(f"/practice/{learner_id}")
     titles = frozenset((c, r.rule) for c, r in shell.catalogue.finding_rules.items())
-    found = seeded(shell.design, titles, shell.catalogue, seed)
+    try:
+        found = seeded(shell.design, titles, shell.catalogue, seed)
+    except NoMistakeError:
+        return _error(request, learner, shell, seed)
     answer = whole_number(form.get("answer", ""))
     if answer is None or not 0 <= answer < len(found.choices):
         return _error(request, learner, shell, seed, words="Pick an answer first.")
