@@ -136,7 +136,10 @@ def test_old_databases_lose_nothing_and_each_revision_stands_by_itself(
         conn.execute("UPDATE revision SET body = x'00' WHERE number = 3")
     conn.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     conn.close()
-    assert path.stat().st_size / len(documents) < 9_000
+    empty = tmp_path / "empty.db"  # its tables take pages too, whatever is in them
+    open_database(empty)
+    grown = path.stat().st_size - empty.stat().st_size
+    assert grown / len(documents) < 8_500
     copies = list((tmp_path / "old-copies").iterdir())
     assert len(copies) == 1, "what was there before is kept for the day"
 

@@ -181,6 +181,14 @@ def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line,
             quantity=2.0,
             wire=cut.label,
         )
+    for cut in (c for c in cuts.cuts if c.mark and c.source != "supplied"):
+        bill.add(
+            "sleeve-marker",
+            LABELS,
+            "Coloured marker sleeve, by the cut list",
+            owner=cut.owner,
+            quantity=2.0,
+        )
     for device in made.installation.devices.values():
         if device_is_there(device, made):
             bill.add(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
+from contextlib import suppress
 from datetime import UTC, date, datetime
 from typing import Annotated, Literal
 from urllib.parse import urlencode
@@ -50,6 +51,7 @@ from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.papers.card import card_paper, covers_paper, owner_paper
 from ready_trail.web.papers.common import answer, printing
 from ready_trail.web.papers.whole_sheet import sheet_file
+from ready_trail.web.work import TooMuchWorkError
 
 router = APIRouter(prefix="/jobs/{job_id}/record", include_in_schema=False)
 
@@ -127,7 +129,8 @@ def _record(
     view = record_view(conn, shell, own.vehicle_id)
     waits = any(left.key == "tests" for h in view.handings for left in h.left)
     if tab == "built" and waits and not errors:
-        start_plans(request.app.state.database, shell.stored)  # they are there the next time
+        with suppress(TooMuchWorkError):  # they are there the next time, or the time after
+            start_plans(request.app.state.database, shell.stored)
     return page(
         request,
         f"pages/record_{tab}.html",
