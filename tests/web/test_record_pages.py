@@ -59,6 +59,14 @@ def test_a_circuit_is_sealed_with_a_reason_and_a_change_opens_it(client: TestCli
     paper = pdf_text(client.get(f"{JOB}/record/hand-over.pdf").content)
     assert "1 of 19 circuits are handed over" in paper
     assert "read on Monday" in paper
+    assert post(client, "different", about=WIRE, what="size", value="14").is_success
+    assert "changed since it was handed over" in handed(client)
+    twice = {"key": str(uuid4()), "circuit": LAMP, "reason": "agreed with the owner"}
+    for _ in range(2):
+        assert client.post(f"{JOB}/record/hand-over", data=twice).is_success
+    assert "changed" not in handed(client)
+    sealed = client.get(f"{JOB}/record").text
+    assert "agreed with the owner" in sealed
     hold = {"kind": "hold_choice", "circuit_id": LAMP, "what": "size", "value": "8"}
     client.post(f"{JOB}/edit", data={"revision": revision(client), "edit": json.dumps(hold)})
     assert "changed since it was handed over" in handed(client)

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from ready_trail.core.build.cuts import Cut, CutList
 from ready_trail.core.build.ends import ends_of
@@ -17,6 +16,7 @@ from ready_trail.core.buy.spools import Option, Unit
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.colours import dressed
 from ready_trail.core.conductors import COPPER_DENSITY_G_PER_CM3, HEAVY_MM2, Conductor
+from ready_trail.core.job.vehicle import ColourSchool
 from ready_trail.core.outcome import Design, Planned
 from ready_trail.core.review.excess import SIZES_MOST
 from ready_trail.core.sizing.records import Rung, Sizing
@@ -25,7 +25,6 @@ CONTROL = "control"
 """The unit of coil and signal wires."""
 CONTROL_MM2 = (0.75, 1.0)
 """What coil and signal wires may be raised to. [mm²]"""
-School = Literal["circuit", "function", "few", "two"]
 Sized = Callable[[Cut], tuple[Conductor, Conductor]]
 """What a piece is cut from in an option, and what its wire is: a last thin piece at a holder has
 the colour of its wire.
@@ -38,14 +37,16 @@ class Dress:
     all are raised to (0: each its own). [°C]
     """
 
-    colours: School
+    colours: ColourSchool
     one_class_c: int = 0
 
 
 def dresses(made: Design, cuts: CutList) -> tuple[Dress, ...]:
     """Return how the job's wires may be dressed, as they are first."""
     now = made.job.rules.colours
-    others: tuple[School, ...] = ("few", "two") if now == "function" else ("circuit", "few", "two")
+    others: tuple[ColourSchool, ...] = (
+        ("few", "two") if now == "function" else ("circuit", "few", "two")
+    )
     schools = [now, *(s for s in others if s != now)]
     classes = {c.insulation_c for c in cuts.cuts if c.source == "spool"}
     raised = [0, max(classes)] if len(classes) > 1 else [0]

@@ -10,6 +10,7 @@ from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circui
 from ready_trail.core.errors import EditRefusedError
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Stated
+from ready_trail.core.job.vehicle import ColourSchool
 
 
 class SizeOf(Stated):
@@ -25,7 +26,7 @@ class KeepSpools(Edit):
 
     kind: Literal["keep_spools"] = "keep_spools"
     spools: Annotated[int, Field(ge=0, le=1000)]
-    colours: Literal["circuit", "function", "few", "two"]
+    colours: ColourSchool
     control_mm2: Annotated[float, Field(ge=0, le=6)]
     one_class_c: Annotated[int, Field(ge=0, le=200)] = 0
     sizes: Annotated[tuple[SizeOf, ...], Field(max_length=2000)] = ()

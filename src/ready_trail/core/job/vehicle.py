@@ -59,6 +59,10 @@ class Vehicle(Stated):
         return self.kind not in ("motorcycle", "side_by_side")
 
 
+ColourSchool = Literal["circuit", "function", "few", "two"]
+"""By what the colour of a wire is chosen."""
+
+
 class HouseRules(Stated):
     """Choices between schools; both sides of each, its default and why stand in ``core/house``.
 
@@ -77,7 +81,7 @@ class HouseRules(Stated):
     control_mm2: Annotated[float, Field(ge=0, le=6)] = 0.0
     """Coil and signal wires are no thinner, whatever their place allows. [mm²]"""
     winch_protection: Literal["both", "isolator"] = "both"
-    colours: Literal["circuit", "function", "few", "two"] = "circuit"
+    colours: ColourSchool = "circuit"
     parked_days: Annotated[float, Field(ge=0, le=365)] = 7.0
     drop: Literal["by_kind", "three_ten", "three"] = "by_kind"
     earth: Literal["nearest", "home"] = "nearest"

@@ -31,7 +31,7 @@ class Mistake:
     right: int
 
 
-def _bigger_fuse(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
+def _bigger_fuse(c: CircuitDesign) -> Iterator[Edit]:
     fuse = c.sizing.fuse
     if fuse is not None:
         larger = [r for r in sorted(fuse.family.ratings_a) if r > fuse.rating_a]
@@ -39,7 +39,7 @@ def _bigger_fuse(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
             yield HoldChoice(circuit_id=c.circuit.id, what="fuse_a", value=rating)
 
 
-def _smaller_fuse(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
+def _smaller_fuse(c: CircuitDesign) -> Iterator[Edit]:
     fuse = c.sizing.fuse
     if fuse is not None:
         less = [r for r in sorted(fuse.family.ratings_a) if r < fuse.rating_a]
@@ -47,7 +47,7 @@ def _smaller_fuse(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
             yield HoldChoice(circuit_id=c.circuit.id, what="fuse_a", value=less[-1])
 
 
-def _thinner_wire(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
+def _thinner_wire(c: CircuitDesign) -> Iterator[Edit]:
     chosen = c.sizing.chosen
     if chosen is not None and not c.circuit.branches:
         at = c.sizing.ladder.index(chosen)
@@ -55,13 +55,13 @@ def _thinner_wire(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
             yield HoldChoice(circuit_id=c.circuit.id, what="size", value=rung.conductor.size)
 
 
-def _far_fuse(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
+def _far_fuse(c: CircuitDesign) -> Iterator[Edit]:
     far_m = min(1.4, c.circuit.switching_at_m)
     if far_m > 0.6 and c.circuit.place is None:
         yield MoveFuse(circuit_id=c.circuit.id, fuse_at_m=round(far_m, 2))
 
 
-def _bare_hole(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
+def _bare_hole(c: CircuitDesign) -> Iterator[Edit]:
     run = c.circuit.run
     for at, segment in enumerate(run):
         if segment.passes is not None and segment.passes.grommet and c.circuit.place is None:
@@ -78,14 +78,14 @@ def _bare_hole(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
             )
 
 
-def _poor_earth(c: CircuitDesign, chance: Random) -> Iterator[Edit]:
+def _poor_earth(c: CircuitDesign) -> Iterator[Edit]:
     if c.circuit.back.on_body and c.circuit.place is None:
         back = c.circuit.back
         poor = Return.model_validate({**dict(back), "measured_mohm": 400.0})
         yield SetReturn(circuit_id=c.circuit.id, back=poor)
 
 
-_WAYS: tuple[Callable[[CircuitDesign, Random], Iterator[Edit]], ...] = (
+_WAYS: tuple[Callable[[CircuitDesign], Iterator[Edit]], ...] = (
     _bigger_fuse,
     _smaller_fuse,
     _thinner_wire,
@@ -105,7 +105,7 @@ def mistake(made: Design, titles: Mapping[str, str], catalogue: Catalogue, seed:
     chance.shuffle(ways)
     tries = [(ways[n % len(ways)], chance.choice(able)) for n in range(_TRIES)] if able else []
     for way, circuit in tries:
-        edits = list(way(circuit, chance))
+        edits = list(way(circuit))
         if not edits:
             continue
         found = _seeded(made, circuit, chance.choice(edits), catalogue)

@@ -16,6 +16,7 @@ from ready_trail.core.record.facts import AnyFact, HandedOver
 
 State = Literal["open", "ready", "handed", "changed"]
 _DONE = ("pass", "watch", "skipped")
+UNWORKED = "its tests are not worked out yet"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,6 +26,11 @@ class Left:
     key: str
     words: str
     stage: Literal["build", "prove", "record", "review"]
+
+    @property
+    def waived_as(self) -> str:
+        """The words that a seal keeps it under, where it stays undone with a reason."""
+        return self.words[:180]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +83,7 @@ def handing_of(
             again = "do again: " if standing == "redo" else ""
             left.append(Left(key=f"step:{step.id}", words=f"{again}{step.title}", stage="build"))
     if plan is None or proof is None:
-        left.append(Left(key="tests", words="its tests are not worked out yet", stage="prove"))
+        left.append(Left(key="tests", words=UNWORKED, stage="prove"))
     else:
         left += [
             Left(key=f"test:{t.key}", words=f"test: {t.title}", stage="prove")
@@ -95,5 +101,22 @@ def handing_of(
         name=circuit.circuit.name,
         left=tuple(left),
         sealed=sealed,
-        is_changed=sealed is not None and bool(sealed.circuit_id) and sealed.design != digest,
+        is_changed=sealed is not None
+        and bool(sealed.circuit_id)
+        and (sealed.design != digest or _is_open_again(left, sealed)),
+    )
+
+
+def _is_open_again(left: Sequence[Left], sealed: HandedOver) -> bool:
+    """Whether something is open that was not when the circuit was handed over, nor left so then.
+
+    Tests that are not worked out just now say nothing; where they never were at the hand-over,
+    that was left open with its reason.
+    """
+    unworked = UNWORKED in sealed.waived
+    return any(
+        each.waived_as not in sealed.waived
+        and each.words != UNWORKED
+        and not (unworked and each.stage == "prove")
+        for each in left
     )

@@ -115,6 +115,7 @@ def _learner(
     learner: Learner,
     job: str,
     *,
+    typed: Mapping[str, str] | None = None,
     errors: Mapping[str, str] | None = None,
 ) -> Response:
     shell = _job(conn, job)
@@ -132,6 +133,7 @@ def _learner(
         rows=rows,
         hunts=hunt_rows(facts),
         levels=hunt.LEVELS,
+        typed=typed or {},
         errors=errors or {},
         key=str(uuid4()),
     )
@@ -296,8 +298,6 @@ def begin_hunt(request: Request, conn: Conn, learner_id: LearnerId, form: Form) 
     errors = {}
     if level is None:
         errors["level"] = "Pick a level."
-    if shell.design.count("stop"):
-        errors["job"] = "This job has an open stop: its circuit is left out until it is settled."
     able = [
         c
         for c in shell.design.circuits
@@ -308,7 +308,7 @@ def begin_hunt(request: Request, conn: Conn, learner_id: LearnerId, form: Form) 
     if not able:
         errors["circuit"] = "No circuit of this job can be hunted on: each has a stop, or no wires."
     if level is None or not able:
-        return _learner(request, conn, learner, own, errors=errors)
+        return _learner(request, conn, learner, own, typed=form, errors=errors)
     chance = Random()
     chance.shuffle(able)
     for circuit in able:

@@ -246,6 +246,8 @@ def hand_over(request: Request, conn: Conn, job_id: JobId, form: Form) -> Respon
     shell, own = _shell(conn, job_id), _own(conn, job_id, form)
     key, which = press_key(form), form.get("circuit", "")
     reason, who = form.get("reason", "").strip()[:200], form.get("who", "").strip()[:40]
+    if any(f.key == f"{key}-0" for f in facts.list_facts(conn, own.vehicle_id)):
+        return _back(shell, "built", own, form)
     view = record_view(conn, shell, own.vehicle_id)
     if which:
         chosen = [h for h in view.handings if h.circuit_id == which]
@@ -291,7 +293,7 @@ def _seal(
             for row in view.differences
             if row.difference.said.circuit_id == handing.circuit_id
         ),
-        waived={left.words[:180]: reason for left in handing.left[:400]},
+        waived={left.waived_as: reason for left in handing.left[:400]},
         who=who,
     )
 

@@ -58,18 +58,25 @@
     place.textContent = count ? `${count === 1 ? "One photo waits" : `${count} photos wait`} on this device for a connection.` : "";
   };
 
+  const isTyped = () =>
+    [...document.querySelectorAll("[data-photo] input:not([type=hidden])")].some(
+      (field) => field.value !== field.defaultValue,
+    );
+
   let sending = false;
   const sendWaiting = async () => {
     if (sending || !navigator.onLine) return;
     sending = true;
     let sent = 0;
+    let refused = 0;
     try {
       for (const photo of await waiting()) {
         const answer = await send(photo);
         const taken = answer.type === "opaqueredirect";
         if (taken || answer.status === 422 || answer.status === 413) {
           await inStore("readwrite", (store) => store.delete(photo.key));
-          sent += taken ? 1 : 0;
+          if (taken) sent += 1;
+          else refused += 1;
         }
       }
     } catch {
@@ -78,7 +85,11 @@
       sending = false;
     }
     await say();
-    if (sent && document.getElementById("photo-queue")) location.reload();
+    const place = document.getElementById("photo-queue");
+    if (refused && place) {
+      place.hidden = false;
+      place.textContent = `${refused === 1 ? "A photo that waited was" : `${refused} photos that waited were`} refused: too large, or no picture. Take it again. ${place.textContent}`;
+    } else if (sent && place && !isTyped()) location.reload();
   };
 
   document.addEventListener("submit", async (event) => {
