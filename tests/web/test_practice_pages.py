@@ -81,18 +81,45 @@ def test_a_hunt_is_played_to_its_end_and_waits_in_between(client: TestClient) ->
     hunt = str(page.url.path)
     assert "/hunt/" in hunt
     assert "Wide driving lamp" in page.text
-    options = [
-        html.unescape(v) for v, _ in re.findall(r'<option value="([^"]+)">([^<]*)', page.text)
+    names = [
+        html.unescape(v) for v in re.findall(r'<option value="([^"]+)" data-subject', page.text)
     ]
-    tests, names = [o for o in options if "@" in o], [o for o in options if "@" not in o]
-    assert post(client, hunt, what="read", read="").status_code == 422
-    assert post(client, hunt, what="name", name="x").status_code == 422
-    assert post(client, hunt, what="fly").status_code == 422
+    tests = [html.unescape(v) for v in re.findall(r'<option value="([^"]+@[^"]+)"', page.text)]
+    tests = [t for t in tests if t.count(":")]
+    settings = re.findall(r'<option value="([^"]*\|[^"]*)"', page.text.partition('id="f-red"')[0])
+    at = {"set": html.unescape(settings[0]), "red": "f16_2", "black": "0", "piece": "F16"}
+    for what, missing, words in (
+        ("read", {"read": ""}, "Pick a reading first"),
+        ("name", {"name": "x"}, "Pick what you think"),
+        ("fly", {"fly": "bridge"}, "no such act"),
+        ("volts", {"red": "0"}, "two different points"),
+        ("volts", {"red": "nowhere"}, "two different points"),
+        ("lamp", {"set": "flying"}, "how the vehicle is set"),
+        ("pull", {"piece": "C16-W1"}, "Pick a fuse"),
+        ("clamp", {"piece": "F16"}, "Pick a wire"),
+        ("look", {"piece": "F16"}, "Pick an accessory"),
+    ):
+        refused = post(client, hunt, what=what, **{**at, **missing})
+        assert refused.status_code == 422
+        assert words in refused.text
+        assert 'value="f16_2" selected' in refused.text or "red" in missing, "it stays"
+    for what, piece in (
+        ("volts", ""),
+        ("lamp", ""),
+        ("ohms", ""),
+        ("pull", "F16"),
+        ("look", "L16"),
+    ):
+        read = post(client, hunt, what=what, **{**at, "piece": piece})
+        assert read.status_code == 200
+        assert 'value="f16_2" selected' in read.text, "the probes stay where they are"
     for test in tests[:2]:
         assert post(client, hunt, what="read", read=test).status_code == 200
-    post(client, hunt, what="danger", danger="bridge")
+    danger = re.search(r'name="key" value="([^"]+)">\s*<input[^>]*value="danger"', read.text)
+    assert danger
+    client.post(hunt, data={"key": danger[1], "what": "danger", "danger": "bridge"})
     waits = client.get(own + f"?job={JOB}").text
-    assert "2 readings, 1 dangerous" in on_one_line(waits)
+    assert "7 readings, 1 dangerous" in on_one_line(waits)
     assert "waits" in waits
     ended = None
     for name in names:
@@ -103,11 +130,41 @@ def test_a_hunt_is_played_to_its_end_and_waits_in_between(client: TestClient) ->
     assert "Found: " in ended.text
     assert "Bridge the fuse with a wire" in ended.text
     after = post(client, hunt, what="read", read=tests[3])
-    assert on_one_line(after.text).count('<th scope="row">') == 2, "it has ended"
+    assert on_one_line(after.text).count('<th scope="row">') == 7, "it has ended"
     assert client.get(f"/api/jobs/{JOB}").json() == before, "nothing of it touched the job"
     edit = json.dumps({"kind": "hold_choice", "circuit_id": LAMP, "what": "size", "value": "8"})
     client.post(f"/jobs/{JOB}/edit", data={"revision": str(before["revision"]), "edit": edit})
     assert "The job changed since" in client.get(hunt).text
+
+
+def test_two_faults_are_named_one_after_the_other(client: TestClient) -> None:
+    """What is right is mended, and the other is complained of; names that are over are wrong."""
+    own = learner(client)
+    page = begin(client, own, level="two")
+    hunt = str(page.url.path)
+    names = [
+        html.unescape(v) for v in re.findall(r'<option value="([^"]+)" data-subject', page.text)
+    ]
+    text, right = "", 0
+    for name in names:
+        text = on_one_line(post(client, hunt, what="name", name=name).text)
+        if "Something is wrong still" in text:
+            right += 1
+            again = on_one_line(post(client, hunt, what="name", name=name).text)
+            assert "Not it: " in again
+            break
+    for name in names:
+        text = on_one_line(post(client, hunt, what="name", name=name).text)
+        if "the best strategy takes" in text:
+            break
+    assert right == 1
+    assert re.search(r"Found: .+; and ", text)
+    assert "Then, that mended" in text
+    assert ">found<" in client.get(f"{own}?job={JOB}").text.replace(" ", "")
+    given = begin(client, own, level="two")
+    end = post(client, str(given.url.path), what="give_up")
+    assert "Given up: " in end.text
+    assert "Nothing was read" in end.text
 
 
 def test_an_empty_job_and_one_with_stops_are_said(client: TestClient) -> None:

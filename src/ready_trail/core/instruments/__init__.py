@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from ready_trail.core.instruments.base import Instrument, NotReadableError
 from ready_trail.core.instruments.clamp import Clamp
 from ready_trail.core.instruments.eye import Eye
+from ready_trail.core.instruments.fuse_look import FuseLook
 from ready_trail.core.instruments.lamp import TestLamp
 from ready_trail.core.instruments.load import KnownLoad
 from ready_trail.core.instruments.ohmmeter import Ohmmeter
@@ -15,7 +16,16 @@ from ready_trail.core.instruments.voltmeter import Voltmeter
 
 INSTRUMENTS: Mapping[str, Instrument] = {
     made.key: made
-    for made in (Voltmeter(), Ohmmeter(), TestLamp(), Clamp(), KnownLoad(), Eye(), Thermometer())
+    for made in (
+        Voltmeter(),
+        Ohmmeter(),
+        TestLamp(),
+        Clamp(),
+        KnownLoad(),
+        Eye(),
+        Thermometer(),
+        FuseLook(),
+    )
 }
 """Every instrument by its key."""
 

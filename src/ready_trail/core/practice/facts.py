@@ -21,7 +21,9 @@ class Answered(Stated):
 
 
 class HuntBegun(Stated):
-    """A fault was hidden on a circuit; its ``plan`` is the digest of what was played."""
+    """A fault was hidden on a circuit, or a second one with it; its ``plan`` is the digest of what
+    was played.
+    """
 
     kind: Literal["hunt_begun"] = "hunt_begun"
     job_id: int
@@ -30,8 +32,16 @@ class HuntBegun(Stated):
     plan: ShortText
     candidate: Annotated[str, Field(max_length=200)]
     row: Annotated[int, Field(ge=0)]
-    symptom: Annotated[int, Field(ge=0)]
+    second: Annotated[int, Field(ge=0)] | None = None
+    """Row of the second fault, on the level that has two."""
+    symptom: Annotated[int, Field(ge=0)] = 0
+    """What was complained of, in files of before: it follows from the rows."""
     at: Annotated[str, Field(max_length=40)] = ""
+
+    @property
+    def rows(self) -> tuple[int, ...]:
+        """The rows of what is hidden."""
+        return (self.row,) if self.second is None else (self.row, self.second)
 
 
 class HuntActed(Stated):

@@ -209,6 +209,11 @@ class Batch:
         found: list[tuple[Ints | slice, Element | None]] = [(slice(None), self._first.get(name))]
         return found + [(np.array([v], dtype=np.intp), e) for v, e in changed]
 
+    def whole(self, device: str, blown: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """In which vehicles a device's fuse is whole, as far as ``blown`` tells what opened."""
+        at = next(i for i, fuse in enumerate(self._fuses) if fuse.device == device)
+        return (self._ends(self._fuses[at].element)[2] > 0.0) & ~blown[:, at]
+
     def solve(
         self,
         state: VehicleState,

@@ -1,4 +1,4 @@
-"""Free readings: any instrument between any two terminals, in any state of the plan."""
+"""Free readings: any instrument at any terminals, wire or piece, in any state of the plan."""
 
 from __future__ import annotations
 
@@ -11,16 +11,16 @@ from ready_trail.core.installation import Terminal
 from ready_trail.core.outcome import Design
 from ready_trail.core.prove.bench import Bench, bench_of
 from ready_trail.core.prove.cover import Cover
-from ready_trail.core.prove.kinds.base import AWAY, SENSED, between
+from ready_trail.core.prove.kinds.base import AWAY, NEVER, SENSED, between, on_wire
 from ready_trail.core.prove.matrix import widened
 from ready_trail.core.prove.plan import Plan
-from ready_trail.core.prove.records import Setting, Test
+from ready_trail.core.prove.records import Probe, Setting, Test
 
 KIND = "free"
 BY: Mapping[str, str] = {"volts": "Volts", "lamp": "Test lamp", "ohms": "Ohms"}
-"""With what: ohms only with the power away, the others with it."""
+"""With what between two points: ohms only with the power away, the others with it."""
 
-_MINUTES = 0.6
+_MINUTES, _FUSE_MINUTES = 0.6, 0.5
 
 
 def settings(bench: Bench) -> tuple[Setting, ...]:
@@ -62,21 +62,58 @@ def free_test(
     )
 
 
+def clamp_test(bench: Bench, label: str, setting: Setting) -> Test | None:
+    """Return what flows in one wire, or None where there is no such wire."""
+    wire = bench.installation.wires.get(label)
+    if wire is None:
+        return None
+    title, where = f"Current in {label}", f"round {label}, alone"
+    return on_wire(bench, KIND, "power", title, wire, setting, where)
+
+
+def fuse_test(bench: Bench, ref: str) -> Test | None:
+    """Return a look at a fuse after it was switched on, or None where there is no such fuse."""
+    if ref not in {f.device for f in bench.fuses}:
+        return None
+    return Test(
+        key=f"{KIND}:fuse:{ref}@{bench.working.key}",
+        circuit_id=bench.made.circuit.id,
+        stage="power",
+        kind=KIND,
+        title=f"Pull {ref} and look at it",
+        where=bench.installation.devices[ref].title,
+        setting=bench.working,
+        instrument="fuse",
+        probe=Probe(wire=ref),
+        minutes=_FUSE_MINUTES,
+        look=ref,
+        caution=NEVER,
+    )
+
+
 def named(bench: Bench, keys: Iterable[str]) -> Iterator[Test]:
     """Yield the free tests that have these keys; what the circuit no longer has is left out."""
-    wanted = [k for k in keys if k.startswith(f"{KIND}:")]
-    if not wanted:
-        return
-    known = {str(t): t for t in bench.terminals.values()}
-    for key in wanted:
-        for setting in settings(bench):
-            head, _, _ = key.partition(f"@{setting.key}")
-            if not key.endswith(f"@{setting.key}"):
-                continue
-            ends = head.split(":", 2)[2].split("~")
-            if len(ends) == 2 and ends[0] in known and ends[1] in known:
-                plus, minus = known[ends[0]], known[ends[1]]
-                yield free_test(bench, head.split(":")[1], plus, minus, setting)
+    terminals = {str(t): t for t in bench.terminals.values()}
+    known = {setting.key: setting for setting in settings(bench)}
+    for key in keys:
+        head, _, set_key = key.partition("@")
+        kind, _, rest = head.partition(":")
+        instrument, _, place = rest.partition(":")
+        setting = known.get(set_key)
+        if kind != KIND or setting is None:
+            continue
+        plus, _, minus = place.partition("~")
+        found: Test | None = None
+        if instrument == "clamp":
+            found = clamp_test(bench, place, setting)
+        elif instrument == "fuse":
+            found = fuse_test(bench, place)
+        elif instrument not in BY or setting.power == (instrument == "ohms"):
+            continue
+        elif plus in terminals and minus in terminals:
+            found = free_test(bench, instrument, terminals[plus], terminals[minus], setting)
+        if found is not None:
+            yield found
 
 
 def with_free(design: Design, plan: Plan, keys: Sequence[str]) -> Plan:

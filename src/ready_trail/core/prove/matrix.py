@@ -164,6 +164,8 @@ def readings_of(
         for i in columns:
             if tests[i].instrument == "lamp":
                 made[:, i] = _lit(bench, tests[i], networks, offset_v, blown)
+            elif tests[i].instrument == "fuse":
+                made[:, i] = batch.whole(tests[i].probe.wire, solved.blown)
             else:
                 made[:, i] = _live(batch, tests[i], solved, sound_eye)
     return made

@@ -8,6 +8,7 @@ from itertools import pairwise
 from textwrap import wrap
 
 from ready_trail.core.kinds.base import DeviceKind
+from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.kinds.load import LoadSpec
 from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.drawing.band import split_colour
@@ -492,6 +493,8 @@ class _Scale:
     def _device(self, cell: Cell) -> SheetDevice:
         x, y = self.column_x[cell.column], self.line_y[cell.line]
         frame = self._frame_px(cell)
+        spec = self.design.installation.devices[cell.ref].spec
+        bus = spec.on_bus if isinstance(spec, FuseSpec) else ""
         spots = []
         for port in cell.ports:
             if port.line is None:
@@ -499,7 +502,7 @@ class _Scale:
             side = -1 if port.side == "left" else 1 if port.side == "right" else 0
             spots.append(
                 Spot(
-                    node=port.node,
+                    node=bus if bus and port.terminal == "1" else port.node,
                     number=port.terminal,
                     x=x + side * frame / 2,
                     y=self.line_y[port.line],
@@ -508,7 +511,6 @@ class _Scale:
             )
         most = max(4, int(max(self.widths[cell.column], frame) / self.spacing.char_px))
         above, under = self.said[(cell.ref, cell.part)]
-        spec = self.design.installation.devices[cell.ref].spec
         height = self.spacing.line_px * (cell.lines - 1)
         return SheetDevice(
             ref=cell.ref,

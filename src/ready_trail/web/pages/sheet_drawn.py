@@ -53,25 +53,42 @@ def row_cards(shell: Shell) -> tuple[RowCard, ...]:
     return _cards(shell.design)
 
 
+def circuit_cards(shell: Shell, circuit_id: str) -> tuple[RowCard, ...]:
+    """Return one circuit by itself, then what feeds it and what it shares, as far as that is."""
+    return _circuit_cards(shell.design, circuit_id)
+
+
 @lru_cache(maxsize=8)
 def _cards(made: Design) -> tuple[RowCard, ...]:
-    found = []
-    for block in _drawn(made).blocks:
-        scene = draw_sheet(made, frozenset(block.owners), TIGHT)
-        width = max(scene.width, _LEAST_WIDTH)
-        found.append(
-            RowCard(
-                owner=block.owner,
-                name=block.name,
-                state=block.state,
-                feed=block.feed,
-                scene=scene,
-                heads=level_names(scene, width),
-                width=width,
-                width_px=width * _LETTERS,
-            )
-        )
-    return tuple(found)
+    return tuple(_card(made, block.owner, frozenset(block.owners)) for block in _drawn(made).blocks)
+
+
+@lru_cache(maxsize=32)
+def _circuit_cards(made: Design, circuit_id: str) -> tuple[RowCard, ...]:
+    installation = made.circuit(circuit_id).installation
+    assert installation is not None
+    owners = {wire.owner for wire in installation.wires.values()}
+    owners |= {device.owner for device in installation.devices.values()}
+    before = owners & {c.circuit.id for c in made.circuits} - {circuit_id}
+    own = _card(made, circuit_id, frozenset(owners - before | {circuit_id}))
+    return (own, *(_card(made, feeder, frozenset({feeder})) for feeder in sorted(before)))
+
+
+def _card(made: Design, owner: str, owners: frozenset[str]) -> RowCard:
+    """The rows of ``owners`` as one card, under the name of that of ``owner``."""
+    scene = draw_sheet(made, owners, TIGHT)
+    block = next(b for b in scene.blocks if owner == b.owner or owner in b.owners)
+    width = max(scene.width, _LEAST_WIDTH)
+    return RowCard(
+        owner=block.owner,
+        name=block.name,
+        state=block.state,
+        feed=block.feed,
+        scene=scene,
+        heads=level_names(scene, width),
+        width=width,
+        width_px=width * _LETTERS,
+    )
 
 
 @lru_cache(maxsize=8)

@@ -25,9 +25,7 @@ from ready_trail.drawing.trail import draw_trail
 from ready_trail.formats.cells import guarded
 from ready_trail.store import jobs, practice
 from ready_trail.store.db import transaction
-from ready_trail.store.errors import NotFoundError
-from ready_trail.store.practice import Learner, Practised
-from ready_trail.store.works import Work
+from ready_trail.store.practice import Learner
 from ready_trail.web.context import Conn, Form, go, page
 from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, press_key, whole_number
@@ -37,11 +35,9 @@ from ready_trail.web.pages.practice import (
     facts_of,
     ground_of,
     hunt_rows,
-    hunt_view,
     learned_by,
     seeded,
 )
-from ready_trail.web.pages.prove import digest, known_plan, start_plans
 from ready_trail.web.pages.shell import Shell, shell_of
 
 router = APIRouter(prefix="/practice", include_in_schema=False)
@@ -92,7 +88,7 @@ def add_learner(request: Request, conn: Conn, form: Form) -> Response:
     return go(f"/practice/{own}")
 
 
-def _job(conn: sqlite3.Connection, asked: str) -> Shell | None:
+def job_of(conn: sqlite3.Connection, asked: str) -> Shell | None:
     """The job that is practised on: that asked for, else the one changed last that has circuits."""
     number = whole_number(asked)
     if number is not None:
@@ -106,10 +102,10 @@ def _job(conn: sqlite3.Connection, asked: str) -> Shell | None:
 @router.get("/{learner_id}")
 def show_learner(request: Request, conn: Conn, learner_id: LearnerId, job: str = "") -> Response:
     """Show what sits, what is due, and what can be practised on a job."""
-    return _learner(request, conn, practice.get_learner(conn, learner_id), job)
+    return learner_page(request, conn, practice.get_learner(conn, learner_id), job)
 
 
-def _learner(
+def learner_page(
     request: Request,
     conn: sqlite3.Connection,
     learner: Learner,
@@ -118,7 +114,8 @@ def _learner(
     typed: Mapping[str, str] | None = None,
     errors: Mapping[str, str] | None = None,
 ) -> Response:
-    shell = _job(conn, job)
+    """Answer with a learner's page on a job, with what was typed and what is wrong with it."""
+    shell = job_of(conn, job)
     facts = facts_of(conn, learner.learner_id)
     rows: tuple[DrillRow, ...] = ()
     if shell is not None:
@@ -144,7 +141,7 @@ def show_drill(
     request: Request, conn: Conn, learner_id: LearnerId, job: str = "", asked: str = ""
 ) -> Response:
     """Ask the next short question."""
-    learner, shell = practice.get_learner(conn, learner_id), _job(conn, job)
+    learner, shell = practice.get_learner(conn, learner_id), job_of(conn, job)
     if shell is None:
         return go(f"/practice/{learner_id}")
     ground = ground_of(shell.design, shell.catalogue)
@@ -201,7 +198,7 @@ def _drill(
 @router.post("/{learner_id}/drill")
 def answer_drill(request: Request, conn: Conn, learner_id: LearnerId, form: Form) -> Response:
     """Take an answer; show the derivation. The same press twice counts once."""
-    learner, shell = practice.get_learner(conn, learner_id), _job(conn, form.get("job", ""))
+    learner, shell = practice.get_learner(conn, learner_id), job_of(conn, form.get("job", ""))
     key, seed = press_key(form), whole_number(form.get("seed", "")) or 0
     kind, item = form.get("kind", ""), form.get("item", "")
     if shell is None:
@@ -227,7 +224,7 @@ def show_error(
     request: Request, conn: Conn, learner_id: LearnerId, job: str = "", seed: str = ""
 ) -> Response:
     """Show a circuit with one mistake in it, to be named before the review does."""
-    learner, shell = practice.get_learner(conn, learner_id), _job(conn, job)
+    learner, shell = practice.get_learner(conn, learner_id), job_of(conn, job)
     if shell is None:
         return go(f"/practice/{learner_id}")
     number = whole_number(seed)
@@ -268,7 +265,7 @@ def _error(
 @router.post("/{learner_id}/error")
 def answer_error(request: Request, conn: Conn, learner_id: LearnerId, form: Form) -> Response:
     """Take a name for the mistake; show what the review says."""
-    learner, shell = practice.get_learner(conn, learner_id), _job(conn, form.get("job", ""))
+    learner, shell = practice.get_learner(conn, learner_id), job_of(conn, form.get("job", ""))
     key, seed = press_key(form), whole_number(form.get("seed", "")) or 0
     if shell is None:
         return go(f"/practice/{learner_id}")
@@ -284,151 +281,6 @@ def answer_error(request: Request, conn: Conn, learner_id: LearnerId, form: Form
     with transaction(conn):
         practice.add_practice(conn, learner_id, key, fact)
     return _error(request, learner, shell, seed, answer=answer)
-
-
-@router.post("/{learner_id}/hunt")
-def begin_hunt(request: Request, conn: Conn, learner_id: LearnerId, form: Form) -> Response:
-    """Hide a fault on a circuit of a job, or on any of them."""
-    learner, shell = practice.get_learner(conn, learner_id), _job(conn, form.get("job", ""))
-    key = press_key(form)
-    level = next((name for name in hunt.LEVELS if name == form.get("level")), None)
-    if shell is None:
-        return go(f"/practice/{learner_id}")
-    own = str(shell.stored.job_id)
-    errors = {}
-    if level is None:
-        errors["level"] = "Pick a level."
-    able = [
-        c
-        for c in shell.design.circuits
-        if c.is_ready and not c.circuit.is_feeder and c.installation is not None
-    ]
-    wanted = form.get("circuit", "")
-    able = [c for c in able if wanted in ("", c.circuit.id)]
-    if not able:
-        errors["circuit"] = "No circuit of this job can be hunted on: each has a stop, or no wires."
-    if level is None or not able:
-        return _learner(request, conn, learner, own, typed=form, errors=errors)
-    chance = Random()
-    chance.shuffle(able)
-    for circuit in able:
-        plan = known_plan(conn, shell, circuit.circuit.id)
-        if plan is None:
-            continue
-        try:
-            hidden = hunt.hide(plan.matrix, level, chance)
-        except hunt.NothingShowsError:
-            continue
-        fact = HuntBegun(
-            job_id=shell.stored.job_id,
-            circuit_id=circuit.circuit.id,
-            level=level,
-            plan=digest(shell, circuit.circuit.id),
-            candidate=hidden.candidate,
-            row=hidden.row,
-            symptom=hidden.symptom,
-        )
-        with transaction(conn):
-            practice.add_practice(conn, learner_id, key, fact)
-        return go(f"/practice/{learner_id}/hunt/{key}")
-    if all(known_plan(conn, shell, c.circuit.id) is not None for c in able):
-        errors["level"] = "No fault of this level would be noticed there: pick another."
-        return _learner(request, conn, learner, own, errors=errors)
-    work = start_plans(request.app.state.database, shell.stored, wanted)
-    return _wait(request, learner, shell, work)
-
-
-def _wait(request: Request, learner: Learner, shell: Shell, work: Work) -> Response:
-    return page(request, "pages/practice_wait.html", learner=learner, on=shell, work=work)
-
-
-def _hunted(
-    conn: sqlite3.Connection, learner_id: int, key: str
-) -> tuple[HuntBegun, list[HuntActed], tuple[Practised, ...]]:
-    facts = facts_of(conn, learner_id)
-    begun = next((f.fact for f in facts if f.key == key and isinstance(f.fact, HuntBegun)), None)
-    if begun is None:
-        raise NotFoundError("hunt", key[:64])
-    acts = [f.fact for f in facts if isinstance(f.fact, HuntActed) and f.fact.hunt == key]
-    return begun, acts, facts
-
-
-@router.get("/{learner_id}/hunt/{key}")
-def show_hunt(request: Request, conn: Conn, learner_id: LearnerId, key: str) -> Response:
-    """Show a hunt as far as it is: it waits as long as one likes."""
-    return _hunt(request, conn, practice.get_learner(conn, learner_id), key)
-
-
-def _hunt(
-    request: Request,
-    conn: sqlite3.Connection,
-    learner: Learner,
-    key: str,
-    *,
-    errors: Mapping[str, str] | None = None,
-) -> Response:
-    begun, acts, _ = _hunted(conn, learner.learner_id, key)
-    shell = shell_of(jobs.get_job(conn, begun.job_id), "practice")
-    is_same = digest(shell, begun.circuit_id) == begun.plan if _has(shell, begun) else False
-    plan = known_plan(conn, shell, begun.circuit_id) if is_same else None
-    if is_same and plan is None:
-        work = start_plans(request.app.state.database, shell.stored, begun.circuit_id)
-        return _wait(request, learner, shell, work)
-    return page(
-        request,
-        "pages/practice_hunt.html",
-        status=422 if errors else 200,
-        learner=learner,
-        on=shell,
-        hunt_key=key,
-        view=hunt_view(plan, begun, acts) if plan is not None else None,
-        circuit=shell.design.circuit(begun.circuit_id) if plan is not None else None,
-        levels=hunt.LEVELS,
-        dangerous=hunt.DANGEROUS,
-        errors=errors or {},
-        key=str(uuid4()),
-    )
-
-
-def _has(shell: Shell, begun: HuntBegun) -> bool:
-    return any(c.circuit.id == begun.circuit_id for c in shell.design.circuits)
-
-
-@router.post("/{learner_id}/hunt/{key}")
-def act_in_hunt(
-    request: Request, conn: Conn, learner_id: LearnerId, key: str, form: Form
-) -> Response:
-    """Read, name, give up, or do what one must not."""
-    learner = practice.get_learner(conn, learner_id)
-    begun, acts, _ = _hunted(conn, learner_id, key)
-    press, what = press_key(form), form.get("what", "")
-    shell = shell_of(jobs.get_job(conn, begun.job_id), "practice")
-    plan = known_plan(conn, shell, begun.circuit_id) if _has(shell, begun) else None
-    if plan is None or digest(shell, begun.circuit_id) != begun.plan:
-        return _hunt(request, conn, learner, key)
-    ended = any(a.what == "give_up" or (a.what == "name" and a.is_right) for a in acts)
-    if ended:
-        return go(f"/practice/{learner_id}/hunt/{key}")
-    matrix, asked = plan.matrix, form.get(what, "")[:400]
-    hidden = hunt.Hidden(candidate=begun.candidate, row=begun.row, symptom=begun.symptom)
-    errors = {}
-    if what == "read" and matrix.column(asked) is None:
-        errors["read"] = "Pick a reading first."
-    elif what == "name" and all(c.key != asked for c in matrix.candidates):
-        errors["name"] = "Pick what you think it is."
-    elif what not in _ACTS or (what == "danger" and asked not in hunt.DANGEROUS):
-        errors["form"] = "There is no such act."
-    if errors:
-        return _hunt(request, conn, learner, key, errors=errors)
-    fact = HuntActed(
-        hunt=key,
-        what=what,  # type: ignore[arg-type]
-        key=asked,
-        is_right=what == "name" and hunt.is_found(matrix, hidden, asked),
-    )
-    with transaction(conn):
-        practice.add_practice(conn, learner_id, press, fact)
-    return go(f"/practice/{learner_id}/hunt/{key}")
 
 
 @router.get("/{learner_id}/progress.csv")
