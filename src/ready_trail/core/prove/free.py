@@ -97,10 +97,10 @@ def named(bench: Bench, keys: Iterable[str]) -> Iterator[Test]:
     known = {setting.key: setting for setting in settings(bench)}
     for key in keys:
         head, _, set_key = key.partition("@")
-        kind, _, rest = head.partition(":")
+        group, _, rest = head.partition(":")
         instrument, _, place = rest.partition(":")
         setting = known.get(set_key)
-        if kind != KIND or setting is None:
+        if group != KIND or setting is None:
             continue
         plus, _, minus = place.partition("~")
         found: Test | None = None
