@@ -8,10 +8,9 @@ from importlib.resources import files
 
 import pytest
 
-from ready_trail.core.design import Design, design
+from ready_trail.core.design import design
 from ready_trail.core.job.survey import Probe
 from ready_trail.core.practice.facts import Answered
-from ready_trail.core.practice.mistakes import NoMistakeError, mistake
 from ready_trail.core.practice.questions import KINDS, Ground, items_of, question
 from ready_trail.core.practice.spacing import learned, next_item
 from ready_trail.core.survey.probe import STATE_WORDS, classify
@@ -150,22 +149,3 @@ def test_nothing_repeats_in_a_session_and_what_was_missed_comes_first(
         ]
     )
     assert back[right].due >= now, "a clock set back moves nothing into the past"
-
-
-def test_a_seeded_mistake_is_what_the_review_finds() -> None:
-    made: Design = design(demo("Bluebell"), CATALOGUE)
-    titles = {code: rule.rule for code, rule in CATALOGUE.finding_rules.items()}
-    codes = set()
-    for seed in range(14):
-        try:
-            found = mistake(made, titles, CATALOGUE, seed)
-        except NoMistakeError:
-            continue
-        shown = {f.code for f in found.circuit.findings}
-        right = [c for c in found.choices if c in {titles[code] for code in shown}]
-        assert right == [found.choices[found.right]] == [titles[found.finding.code]]
-        codes.add(found.finding.code)
-    assert len(codes) >= 3
-    bare = made.job.model_copy(update={"circuits": (), "accessories": (), "points": ()})
-    with pytest.raises(NoMistakeError):
-        mistake(design(bare, CATALOGUE), titles, CATALOGUE, 1)

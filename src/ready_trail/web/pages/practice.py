@@ -97,7 +97,7 @@ def facts_of(conn: sqlite3.Connection, learner_id: int) -> tuple[Practised, ...]
     return practice.list_practice(conn, learner_id)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=4)
 def seeded(
     made: Design, titles: frozenset[tuple[str, str]], catalogue: Catalogue, seed: int
 ) -> Mistake:

@@ -20,6 +20,7 @@ from ready_trail.core.practice.facts import Answered, HuntActed, HuntBegun
 from ready_trail.core.practice.mistakes import NoMistakeError
 from ready_trail.core.practice.questions import KINDS, Question, items_of, question
 from ready_trail.core.practice.spacing import next_item
+from ready_trail.core.practice.stated import stated
 from ready_trail.drawing.lane import face_pins
 from ready_trail.drawing.trail import draw_trail
 from ready_trail.formats.cells import guarded
@@ -254,8 +255,12 @@ def _error(
         learner=learner,
         on=shell,
         m=found,
-        trail=draw_trail(found.circuit, shell.catalogue) if found is not None else None,
+        trail=draw_trail(found.circuit, shell.catalogue)
+        if found is not None and found.circuit is not None
+        else None,
+        told=stated(found.made.job, found.circuit) if found is not None else (),
         seed=seed,
+        following=Random().randrange(1_000_000),
         answer=answer,
         words=words,
         key=str(uuid4()),
