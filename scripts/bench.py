@@ -321,6 +321,39 @@ def proving() -> None:
     line("plans of tests of 40 different circuits", time.perf_counter() - begin, "s", 12)
 
 
+def practising() -> None:
+    """A hunt hidden, read and played to its end by the best strategy; mistakes seeded."""
+    from random import Random
+
+    from ready_trail.core.practice import hunt
+    from ready_trail.core.practice.broken import Broken
+    from ready_trail.core.practice.mistakes import mistake
+    from ready_trail.core.practice.strategy import best_hunt
+    from ready_trail.core.prove.bench import bench_of
+    from ready_trail.core.prove.free import free_test, points
+    from ready_trail.core.prove.plan import plan_of
+
+    marmot = design(demo_jobs(CATALOGUE)[0], CATALOGUE)
+    bar = next(c.circuit.id for c in marmot.circuits if c.circuit.name == "Roof light bar")
+    plan, bench = plan_of(marmot, bar), bench_of(marmot, bar)
+    assert plan is not None
+    assert bench is not None
+    chance = Random(2)
+    for words, level, goal in (("a fault", "open", 500), ("two faults", "two", 500)):
+        spent = median_ms(lambda level=level: hunt.hide(bench, plan.matrix, level, chance), 7)
+        line(f"hiding {words}", spent, "ms", goal)
+    hidden = hunt.hide(bench, plan.matrix, "two", chance)
+    vehicle = Broken(bench=bench, matrix=plan.matrix, rows=tuple(h.row for h in hidden))
+    known = list(points(bench).values())
+    test = free_test(bench, "volts", known[3], known[1], bench.working)
+    line("a reading of a hunt", median_ms(lambda: vehicle.reads([test]), 9), "ms", 100)
+    line("the best strategy on two faults", median_ms(lambda: best_hunt(vehicle), 5), "ms")
+    titles = {code: rule.rule for code, rule in CATALOGUE.finding_rules.items()}
+    seeds = iter(range(1000))
+    spent = median_ms(lambda: mistake(marmot, titles, CATALOGUE, next(seeds)), 40)
+    line("a mistake on the demo job", spent, "ms", 500)
+
+
 def buying() -> None:
     """Plans of spools, proven, and the order in packs."""
     from ready_trail.core.build import build_of
@@ -506,5 +539,6 @@ if __name__ == "__main__":
     drawing()
     build()
     proving()
+    practising()
     buying()
     server()
