@@ -160,6 +160,18 @@ def test_odd_packs_and_prices_are_told_beside_their_field(
     assert client.get("/shelf?part=x").text.count("X</a>") == 0
 
 
+def test_pieces_come_in_packs_of_whole_pieces(client: TestClient) -> None:
+    data = {"new": "true", "key": "x", "label": "X", "unit": "pc", "group": "Fuses"}
+    refused = client.post("/shelf/part", data=data | {"packs": "2.5 at 5"})
+    assert refused.status_code == 422
+    assert "A pack of 2.5 is no whole number of pieces." in on_one_line(refused.text)
+    assert 'value="2.5 at 5"' in on_one_line(refused.text)
+    assert client.post("/shelf/part", data=data | {"packs": "5 at 2.50"}).is_success
+    listed = client.get("/shelf/parts.csv").content.replace(b"5 at 2.50", b"0.5 at 1")
+    taken = client.post("/shelf/file", files={"file": ("s.csv", listed, "text/csv")})
+    assert "The file was not taken: line 2, packs: a pack of 0.5 is no whole number" in taken.text
+
+
 def test_a_quotation_sums_parts_and_hours(client: TestClient) -> None:
     client.post(f"{JOB}/build/shelve", data={})
     parts = table(client.get("/shelf/parts.csv").text)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
 import re
@@ -76,7 +77,7 @@ def test_a_difference_is_taken_over_put_right_or_left(client: TestClient) -> Non
     wrong = post(client, "different", about="C99-W1", what="size", value="10")
     assert wrong.status_code == 422
     assert 'value="C99-W1"' in on_one_line(wrong.text)
-    for value in ("10", "8", "14"):
+    for value in ("10 AWG", "8", "14"):
         assert post(client, "different", about=WIRE, what="size", value=value).is_success
     page = client.get(f"{JOB}/record").text
     keys = list(dict.fromkeys(re.findall(r'name="difference" value="([^"]+)"', page)))
@@ -284,6 +285,8 @@ def test_a_bad_archive_is_refused_and_nothing_is_stored(client: TestClient) -> N
     packed = client.get(f"{JOB}/record/archive.zip").content
     climbing = repacked(packed, **{"../../etc/evil": b"x"})
     lying = repacked(packed, **{f"photos/{'0' * 64}.jpg": b"other bytes"})
+    text = b"no picture"
+    no_photo = repacked(packed, **{f"photos/{hashlib.sha256(text).hexdigest()}.jpg": text})
     odd = repacked(packed, **{"facts/1.jsonl": b'{"table": "job", "document": "x"}\n'})
     bad_fact = repacked(
         packed, **{"facts/1.jsonl": b'{"table": "fact", "key": "12345678", "kind": "x"}\n'}
@@ -295,6 +298,7 @@ def test_a_bad_archive_is_refused_and_nothing_is_stored(client: TestClient) -> N
         (b"PK no archive", "cut off or damaged"),
         (climbing, "leads out of the archive"),
         (lying, "this photo is damaged"),
+        (no_photo, "no photo as the program keeps them"),
         (odd, "is no fact"),
         (bad_fact, "no fact as this program keeps them"),
         (repacked(packed, **{"job.json": b"{}"}), "The archive was not taken"),

@@ -17,7 +17,7 @@ from typing import Any
 from ready_trail.core.record.archived import TABLES, ArchivedVehicle, Kept
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import FILE_MOST_BYTES
-from ready_trail.formats.photo import PHOTO_MOST_BYTES
+from ready_trail.formats.photo import PHOTO_MOST_BYTES, is_kept
 
 ARCHIVE_MOST_BYTES = 200_000_000
 _UNPACKED_MOST = 400_000_000
@@ -102,6 +102,8 @@ def _read(file: zipfile.ZipFile) -> Archive:
             digest = name.removesuffix(".jpg")
             if hashlib.sha256(photo).hexdigest() != digest:
                 raise FileRefusedError(entry.filename[:80], "this photo is damaged")
+            if not is_kept(photo):
+                raise FileRefusedError(entry.filename[:80], "is no photo as the program keeps them")
             photos[digest] = photo
     return Archive(
         job=_entry(file, "job.json", FILE_MOST_BYTES), vehicles=tuple(vehicles), photos=photos

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable
 
 from ready_trail.core.build.cuts import Cut, CutList
 from ready_trail.core.buy.order import Order
-from ready_trail.core.buy.packs import Pack, packs_said, parse_packs
+from ready_trail.core.buy.packs import Pack, check_whole, packs_said, parse_packs
 from ready_trail.core.buy.quote import Quote
 from ready_trail.core.buy.stock import Part, Shopping
 from ready_trail.formats.cells import guarded, plain
@@ -239,7 +239,7 @@ def _shelf_row(row: dict[str, str | None], number: int) -> tuple[Part, str]:
         stock=values["stock"] or 0.0,
         least=values["least"] or 0.0,
         supplier=cells.get("supplier", ""),
-        packs=_packs(cells.get("packs", ""), f"line {number}, packs"),
+        packs=_packs(cells.get("packs", ""), unit, f"line {number}, packs"),
     )
     if part.price == 0:
         raise FileRefusedError(f"line {number}, price", "0 is no price: leave it empty")
@@ -248,11 +248,13 @@ def _shelf_row(row: dict[str, str | None], number: int) -> tuple[Part, str]:
     return part, cells.get("row", "")
 
 
-def _packs(text: str, where: str) -> tuple[Pack, ...]:
+def _packs(text: str, unit: str, where: str) -> tuple[Pack, ...]:
     try:
-        return parse_packs(text)
+        packs = parse_packs(text)
+        check_whole(packs, unit)
     except ValueError as error:
         raise FileRefusedError(where, str(error)) from None
+    return packs
 
 
 def _number(text: str, where: str) -> float | None:

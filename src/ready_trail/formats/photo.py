@@ -26,6 +26,17 @@ class Photo:
     height: int
 
 
+def is_kept(data: bytes) -> bool:
+    """Whether bytes are a photo as it is kept: a whole JPEG of the size that fits a page."""
+    try:
+        with Image.open(io.BytesIO(data), formats=("JPEG",)) as opened:
+            small = max(opened.size) <= _SIDE_PX
+            opened.verify()
+            return small
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
+        return False
+
+
 def prepared(data: bytes) -> Photo:
     """Return a photo to keep. Raises FileRefusedError in plain words."""
     if not data:

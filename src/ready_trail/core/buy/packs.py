@@ -50,12 +50,13 @@ class Packed:
     """Packs of one part: how many of each, smallest first, and what is over in the end.
 
     ``cuts`` tells for wire what is cut from each length: first from the shelf's, if any, then
-    from each pack in turn.
+    from each pack in turn; ``from_shelf`` whether the first of them is the shelf's.
     """
 
     packs: tuple[tuple[Pack, int], ...]
     over: float
     cuts: tuple[tuple[float, ...], ...] = ()
+    from_shelf: bool = False
 
     @property
     def bought(self) -> float:
@@ -89,6 +90,13 @@ def parse_packs(text: str) -> tuple[Pack, ...]:
     if len(found) > PACKS_MOST:
         raise ValueError(f"at most {PACKS_MOST} packs")
     return tuple(found[size] for size in sorted(found))
+
+
+def check_whole(packs: Sequence[Pack], unit: str) -> None:
+    """Refuse packs of a part of a piece. Raises ValueError in words."""
+    split = next((p for p in packs if unit == "pc" and not float(p.size).is_integer()), None)
+    if split is not None:
+        raise ValueError(f"a pack of {split.size:g} is no whole number of pieces")
 
 
 def packs_said(packs: Sequence[Pack]) -> str:
@@ -148,7 +156,12 @@ def pack(
         cuts = saw.cut(shelf + lengths)
         if cuts is not None:
             taken = tuple((p, n) for p, n in zip(packs, counts, strict=True) if n)
-            return Packed(packs=taken, over=round(max(0.0, bought - need), 4), cuts=cuts)
+            return Packed(
+                packs=taken,
+                over=round(max(0.0, bought - need), 4),
+                cuts=cuts,
+                from_shelf=bool(shelf),
+            )
     raise AssertionError("packs are tried without end")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,6 +11,7 @@ from ready_trail.core.job.accessory import Channel
 from ready_trail.core.outcome import Design
 from ready_trail.core.record.facts import AnyFact, Different, Settled
 
+_UNIT = re.compile(r"\s*(awg|sae|mm²|mm2|mm\^2|a|amps?|amperes?)$", re.IGNORECASE)
 WHAT_WORDS = {
     "size": "wire size",
     "colour": "colour",
@@ -52,6 +54,11 @@ def differences_of(facts: Sequence[tuple[str, AnyFact]]) -> tuple[Difference, ..
     )
 
 
+def _bare(value: str) -> str:
+    """A size or rating without its unit, as people write it: ``10 AWG`` is 10, ``7,5 A`` is 7.5."""
+    return _UNIT.sub("", value.strip()).replace(",", ".")
+
+
 def taken_over(said: Different, made: Design) -> Edit | None:
     """Return the edit that makes a difference part of the design, or None where there is none:
     sizes and colours of wires, fuses and positions can be; the rest is put right or left.
@@ -67,19 +74,21 @@ def taken_over(said: Different, made: Design) -> Edit | None:
     if wire is not None and said.what == "size" and not wire.is_control:
         branch = next((b for b in circuit.branches if b.id == wire.branch), None)
         if branch is None:
-            return HoldChoice(circuit_id=owner, what="size", value=said.value, note=said.note)
+            return HoldChoice(
+                circuit_id=owner, what="size", value=_bare(said.value), note=said.note
+            )
         return ChangeBranch(
             circuit_id=owner,
             branch_id=branch.id,
             name=branch.name,
             run=branch.run,
             back=branch.back,
-            size=said.value,
+            size=_bare(said.value),
         )
     if wire is not None and said.what == "colour" and not wire.is_control:
         return HoldChoice(circuit_id=owner, what="colour", value=said.value, note=said.note)
     if device is not None and said.what == "fuse_a":
-        return HoldChoice(circuit_id=owner, what="fuse_a", value=said.value, note=said.note)
+        return HoldChoice(circuit_id=owner, what="fuse_a", value=_bare(said.value), note=said.note)
     if device is not None and said.what == "position":
         start = Channel(point=circuit.start.point, position=said.value)
         return StartAt(circuit_id=owner, start=start)

@@ -55,9 +55,8 @@ class Due:
 
 _APPLIES: Mapping[str, Callable[[Design], bool]] = {
     "always": lambda made: bool(made.circuits),
-    "lugs": lambda made: bool(made.circuits),
     "earths": lambda made: any(d.spec.is_earth for d in made.installation.devices.values()),
-    "winch": lambda made: any(c.sizing.request.rule.duty == "winch" for c in made.circuits),
+    "winch": lambda made: any(c.scheme.for_winch for c in made.circuits),
     "second_battery": lambda made: any(p.is_a.stores for p in made.job.points),
 }
 

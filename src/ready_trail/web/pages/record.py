@@ -55,13 +55,17 @@ class RecordView:
         return sum(row.difference.is_open for row in self.differences)
 
 
-def record_view(conn: sqlite3.Connection, shell: Shell, vehicle_id: int) -> RecordView:
-    """Return the record of one vehicle."""
+def record_view(
+    conn: sqlite3.Connection, shell: Shell, vehicle_id: int, *, with_handings: bool = True
+) -> RecordView:
+    """Return the record of one vehicle; where circuits stand takes every plan of tests, and may be
+    left out.
+    """
     stored = facts.list_facts(conn, vehicle_id)
     every = [f.fact for f in stored]
     differences = differences_of([(f.key, f.fact) for f in stored])
     return RecordView(
-        handings=handings_of(conn, shell, vehicle_id, stored, differences),
+        handings=handings_of(conn, shell, vehicle_id, stored, differences) if with_handings else (),
         differences=tuple(
             DifferenceRow(difference=d, can_be_taken=d.is_open and _can_be_taken(d, shell))
             for d in differences

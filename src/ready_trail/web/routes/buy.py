@@ -16,6 +16,7 @@ from ready_trail.core.buy.order import Order, order_of
 from ready_trail.core.buy.plans import Offers
 from ready_trail.core.buy.quote import Quote, quote_of
 from ready_trail.core.buy.stock import Shopping
+from ready_trail.core.kinds.around import WIRE
 from ready_trail.formats.build_csv import packs_csv, quote_csv
 from ready_trail.formats.saying import saying_of
 from ready_trail.formats.template_dxf import templates_dxf
@@ -151,7 +152,7 @@ def _order(
         tab="parts",
         order=order,
         any_parts=bool(shopping.needed),
-        spools=sum(bool(x.needed.line.wires) for x in order.lines),
+        spools=sum(x.needed.line.group == WIRE for x in order.lines),
         in_feet=shell.design.job.rules.lengths == "feet",
         errors={"order": words} if words else {},
         said=said,

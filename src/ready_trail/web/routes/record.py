@@ -126,9 +126,9 @@ def _record(
     typed: Mapping[str, str] | None = None,
     errors: Mapping[str, str] | None = None,
 ) -> Response:
-    view = record_view(conn, shell, own.vehicle_id)
+    view = record_view(conn, shell, own.vehicle_id, with_handings=tab == "built")
     waits = any(left.key == "tests" for h in view.handings for left in h.left)
-    if tab == "built" and waits and not errors:
+    if waits and not errors:
         with suppress(TooMuchWorkError):  # they are there the next time, or the time after
             start_plans(request.app.state.database, shell.stored)
     return page(
@@ -430,7 +430,7 @@ def care_file(conn: Conn, job_id: JobId, vehicle: int | None = None) -> Response
     shell = _shell(conn, job_id)
     own = vehicles.vehicle_of(conn, job_id, vehicle)
     name = own.name or shell.design.job.name
-    due = record_view(conn, shell, own.vehicle_id).due
+    due = record_view(conn, shell, own.vehicle_id, with_handings=False).due
     entries = [Entry(vehicle=name, own=str(own.vehicle_id), due=d) for d in due]
     return download(care_ics(entries, f"Care of {name}"), "text/calendar", f"{name}-care.ics")
 

@@ -14,7 +14,7 @@ from pydantic import BaseModel, BeforeValidator, Field, StringConstraints
 from starlette.responses import Response
 
 from ready_trail.core.build.bill import GROUPS
-from ready_trail.core.buy.packs import Pack, packs_said, parse_packs
+from ready_trail.core.buy.packs import Pack, check_whole, packs_said, parse_packs
 from ready_trail.core.buy.stock import Part
 from ready_trail.core.catalogue import Catalogue, load_catalogue
 from ready_trail.core.datasheet import Figure, checked_figure, fields_of, typical
@@ -154,6 +154,7 @@ def keep_part(request: Request, conn: Conn, form: Form) -> Response:
     new = form.get("new") == "true"
     try:
         stated = build(PartForm, _numbers(form, PartForm, "price", "least"))
+        _check_whole(stated)
         with transaction(conn):
             known = {p.part.key: p for p in shelf.list_parts(conn)}
             if new and stated.key in known:
@@ -184,6 +185,14 @@ def keep_part(request: Request, conn: Conn, form: Form) -> Response:
             typed=form,
         )
     return go(f"/shelf?part={_quoted(stated.key)}#part")
+
+
+def _check_whole(stated: PartForm) -> None:
+    try:
+        check_whole(stated.packs, stated.unit)
+    except ValueError as error:
+        words = str(error)
+        raise FieldsRefusedError({"packs": f"{words[:1].upper()}{words[1:]}."}) from None
 
 
 @router.post("/move")
