@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.design import Design
-from ready_trail.core.edits import Edit, apply
+from ready_trail.core.edits import KINDS, Edit, apply
 from ready_trail.core.errors import CoreError, EditRefusedError
 from ready_trail.core.job import Job
 from ready_trail.core.references import unknown_references
@@ -18,18 +18,6 @@ from ready_trail.store.summaries import keep_summary
 from ready_trail.web.designs import designed
 from ready_trail.web.fields import FieldsRefusedError, whole_number
 from ready_trail.web.pages.summary import summary_of
-
-_MERGING_KINDS = frozenset(
-    {
-        "read_probe",
-        "note_earth_test",
-        "note_fuse",
-        "place_many",
-        "place_circuit",
-        "place_thing",
-        "move_point",
-    }
-)
 
 
 def seen_revision(form: Mapping[str, str]) -> int:
@@ -85,7 +73,7 @@ def _may_merge(conn: sqlite3.Connection, job_id: int, seen: int, head: int, edit
     if not edit.merges or seen > head:
         return False
     newer = [r for r in jobs.list_revisions(conn, job_id) if seen < r.number <= head]
-    return all(r.kind in _MERGING_KINDS for r in newer)
+    return all(r.kind in KINDS and KINDS[r.kind].merges for r in newer)
 
 
 def _must_be_designed(job: Job, before: jobs.StoredJob) -> Design:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from functools import reduce
+from operator import or_
+from typing import TYPE_CHECKING, Annotated
 
 from pydantic import Field, TypeAdapter
 
@@ -17,7 +19,7 @@ from ready_trail.core.edits.accessory import (
     SplitAccessory,
 )
 from ready_trail.core.edits.accessory_list import AddAccessories
-from ready_trail.core.edits.base import Edit
+from ready_trail.core.edits.base import KINDS, Edit
 from ready_trail.core.edits.branch import (
     BringTogether,
     ChangeBranch,
@@ -115,202 +117,13 @@ from ready_trail.core.edits.what_if import WhatIf
 from ready_trail.core.edits.whole import RenameJob, SetHouseRules, SetVehicle
 from ready_trail.core.job.document import Job
 
-AnyEdit = Annotated[
-    RenameJob
-    | SetVehicle
-    | SetHouseRules
-    | AddSupply
-    | EarthAll
-    | FeedPoint
-    | FillChannels
-    | ChangePoint
-    | RemoveSupply
-    | StartAt
-    | StartBehindConverter
-    | WakePoint
-    | SetTogether
-    | SetFeederUse
-    | SetRestStart
-    | FitEndFuse
-    | AddSwitch
-    | ChangeSwitch
-    | RemoveSwitch
-    | PlaceThing
-    | PlaceMany
-    | RenamePoint
-    | SetDuty
-    | AddAccessory
-    | AddAccessories
-    | PutOnCircuit
-    | ChangeAccessory
-    | RemoveAccessory
-    | SplitAccessory
-    | SplitOutputs
-    | JoinOutputs
-    | SetCircuitUse
-    | ProveOutput
-    | GiveBranches
-    | BringTogether
-    | SetJoint
-    | ChangeBranch
-    | MoveBranch
-    | MoveUnits
-    | PlaceBranch
-    | RenameCircuit
-    | SetRun
-    | SetReturn
-    | MoveFuse
-    | FitGrommet
-    | FitCoilResistor
-    | MoveRelay
-    | GiveSwitch
-    | SleeveAgainstHeat
-    | SeparateRun
-    | FeedCoilFromCommon
-    | SetKit
-    | RecordFound
-    | ForgetFound
-    | HoldChoice
-    | ReleaseChoice
-    | AcceptFinding
-    | WithdrawAcceptance
-    | WhatIf
-    | SetLayout
-    | MovePoint
-    | AddPoint
-    | RemovePoint
-    | JoinPoints
-    | ChangeLeg
-    | PlaceCircuit
-    | ProtectHole
-    | KeepApart
-    | AddProbe
-    | ReadProbe
-    | NoteEarthTest
-    | NoteFuse
-    | SetSignalLimit
-    | RemoveProbe
-    | UseProbe
-    | NoteItem
-    | RemoveItem
-    | AcceptBudget
-    | ProposeScenarios
-    | RemoveScenario
-    | SaveScenario
-    | SetDay
-    | SetRunning
-    | WithdrawBudget
-    | TriggerByIsolator
-    | GatherAtStud
-    | ReturnsToBus
-    | CoolStart
-    | ChargeByCharger
-    | KeepSpools,
-    Field(discriminator="kind"),
-]
+if TYPE_CHECKING:
+    AnyEdit = Edit
+else:
+    AnyEdit = Annotated[reduce(or_, KINDS.values()), Field(discriminator="kind")]
 EDIT_ADAPTER: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
 
 
 def apply(job: Job, edit: Edit) -> Job:
     """Return the job after an edit. Raises EditRefusedError when it does not fit the job."""
     return edit.apply(job)
-
-
-__all__ = [
-    "KeepSpools",
-    "AcceptBudget",
-    "ProposeScenarios",
-    "RemoveScenario",
-    "SaveScenario",
-    "SetDay",
-    "SetRunning",
-    "WithdrawBudget",
-    "ChargeByCharger",
-    "CoolStart",
-    "GatherAtStud",
-    "ReturnsToBus",
-    "TriggerByIsolator",
-    "BringTogether",
-    "ChangeBranch",
-    "GiveBranches",
-    "JoinOutputs",
-    "MoveBranch",
-    "MoveUnits",
-    "PlaceBranch",
-    "ProveOutput",
-    "SetCircuitUse",
-    "SetJoint",
-    "SplitOutputs",
-    "AcceptFinding",
-    "AccessoryDraft",
-    "AddAccessories",
-    "AddAccessory",
-    "AddPoint",
-    "AddProbe",
-    "AddSupply",
-    "AddSwitch",
-    "AnyEdit",
-    "ChangeAccessory",
-    "ChangeLeg",
-    "ChangePoint",
-    "ChangeSwitch",
-    "EDIT_ADAPTER",
-    "Edit",
-    "FeedCoilFromCommon",
-    "EarthAll",
-    "FeedPoint",
-    "FillChannels",
-    "FitEndFuse",
-    "ForgetFound",
-    "RecordFound",
-    "SetKit",
-    "FitGrommet",
-    "FitCoilResistor",
-    "MoveRelay",
-    "GiveSwitch",
-    "SleeveAgainstHeat",
-    "HoldChoice",
-    "JoinPoints",
-    "KeepApart",
-    "MoveFuse",
-    "MovePoint",
-    "NoteEarthTest",
-    "NoteFuse",
-    "SetSignalLimit",
-    "NoteItem",
-    "PlaceCircuit",
-    "PlaceMany",
-    "PlaceThing",
-    "PointDraft",
-    "ProtectHole",
-    "PutOnCircuit",
-    "ReadProbe",
-    "ReleaseChoice",
-    "RemoveAccessory",
-    "RemoveItem",
-    "RemovePoint",
-    "RemoveProbe",
-    "RemoveSupply",
-    "RemoveSwitch",
-    "RenameCircuit",
-    "RenameJob",
-    "RenamePoint",
-    "SeparateRun",
-    "SetDuty",
-    "SetFeederUse",
-    "SetRestStart",
-    "SetHouseRules",
-    "SetLayout",
-    "SetReturn",
-    "SetRun",
-    "SetTogether",
-    "SetVehicle",
-    "SplitAccessory",
-    "StartAt",
-    "StartBehindConverter",
-    "UseProbe",
-    "WakePoint",
-    "WhatIf",
-    "WithdrawAcceptance",
-    "apply",
-]

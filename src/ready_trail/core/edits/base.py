@@ -15,6 +15,8 @@ from ready_trail.core.job.plain import plain_message
 from ready_trail.core.job.points import Switch
 
 M = TypeVar("M", bound=BaseModel)
+KINDS: dict[str, type[Edit]] = {}
+"""Every edit by its kind: each registers itself."""
 _LAST_NUMBER = 99_999
 
 
@@ -26,6 +28,14 @@ class Edit(Stated):
     """
 
     merges: ClassVar[bool] = False
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **more: Any) -> None:
+        """Register an edit under its kind."""
+        super().__pydantic_init_subclass__(**more)
+        kind = cls.model_fields.get("kind")
+        if kind is not None:
+            KINDS[str(kind.default)] = cls
 
     def apply(self, job: Job) -> Job:
         """Return the job after this edit."""
