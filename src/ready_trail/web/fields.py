@@ -155,6 +155,15 @@ def _is_model(kind: object) -> bool:
     return isinstance(kind, type) and issubclass(kind, BaseModel)
 
 
+def figures_of(model: type[BaseModel]) -> frozenset[str]:
+    """Return the fields that take a figure alone: blank, they are not stated."""
+    return frozenset(
+        name
+        for name in model.model_fields
+        if {int, float} & set(_types_of(model, name)) and str not in _types_of(model, name)
+    )
+
+
 def without_blanks(document: dict[str, Any], *names: str) -> dict[str, Any]:
     """Return the document with these optional fields left out where they are blank."""
     return {k: v for k, v in document.items() if not (k in names and v in ("", None))}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ready_trail.core.forms import Asked
+from ready_trail.core.forms import YES_NO, Asked
 
 CHANNEL_RATIO = 0.80
 TAP_RATIO = 0.80
@@ -13,7 +13,7 @@ CONVERTER_RATIO = 0.80
 """Shares of its rating that a feed may carry (trade)."""
 
 
-_YES_NO = (("", "not known"), (True, "yes"), (False, "no"))
+_YES_NO = (("", "not known"), *YES_NO)
 _FUSE = Asked(path="fuse_a", title="Its fuse", unit="A")
 _CARRIES = Asked(
     path="carries_a",

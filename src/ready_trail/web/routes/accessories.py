@@ -21,7 +21,7 @@ from ready_trail.core.edits import (
     SetCircuitUse,
 )
 from ready_trail.core.grouping import suggestions
-from ready_trail.core.job import Accessory, Job, Switch, Use
+from ready_trail.core.job import Accessory, Job, Switch, Use, accessory_form
 from ready_trail.core.job.accessory import Unless
 from ready_trail.core.loads import MODEL_INRUSH
 from ready_trail.core.states import LIGHT_STATES
@@ -35,33 +35,18 @@ from ready_trail.web.context import Conn, Form, JobId, Tables, Upload, go, page
 from ready_trail.web.fields import (
     FieldsRefusedError,
     build,
+    figures_of,
     mapping,
     nested,
     rows,
     without_blanks,
 )
-from ready_trail.web.pages.inspector import MODEL_WORDS
 from ready_trail.web.pages.shell import shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/accessories", include_in_schema=False)
 
-OPTIONAL = (
-    "watts",
-    "amps",
-    "at_v",
-    "low_v",
-    "high_v",
-    "fuse_max_a",
-    "min_v",
-    "idle_a",
-    "standby_ma",
-    "inrush_x",
-    "inrush_s",
-    "lead_bears_a",
-    "takes_mm2",
-    "torque_nm",
-)
 _SHARE = re.compile(r"(?<=^outputs\.\d)\.(watts|amps)$")
+_FIGURES = figures_of(Accessory)
 _LISTS = ("use", "inputs", "outputs", "modes", "posts")
 MODEL_VOLTS = {
     "constant_power": 13.5,
@@ -212,7 +197,7 @@ _FIELD_OF = {
 
 def _document(typed: Mapping[str, Any], job: Job) -> dict[str, Any]:
     """The accessory as typed; blanks take the model's usual volts and start current."""
-    document = without_blanks(dict(typed), *OPTIONAL)
+    document = without_blanks(dict(typed), *_FIGURES)
     for name in ("switch", "site"):
         document.pop(name, None)
     document["outputs"] = _outputs(document)
@@ -294,7 +279,7 @@ def _kept(conn: sqlite3.Connection, job_id: int, accessory_id: str) -> dict[str,
         before = jobs.get_job(conn, job_id).job.accessory(accessory_id).model_dump()
     except KeyError:
         raise FieldsRefusedError({"form": "This accessory is no longer in the job."}) from None
-    return {k: v for k, v in before.items() if k not in (*OPTIONAL, *_LISTS) or k == "use"}
+    return {k: v for k, v in before.items() if k not in (*_FIGURES, *_LISTS) or k == "use"}
 
 
 def _switch(typed: Mapping[str, Any], job: Job) -> Switch | None:
@@ -441,7 +426,7 @@ def _page(
         channels=channels,
         refused_output=output[0],
         typed_use=output[1],
-        models=MODEL_WORDS,
+        form=accessory_form,
         suggestions=suggestions(shell.design),
         names={c.id: c.name for c in job.circuits},
         ends=_ends(job, opened),

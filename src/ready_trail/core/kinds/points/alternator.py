@@ -24,7 +24,7 @@ KIND = PointKind(
             path="doubled",
             title="The factory's lead",
             usual=False,
-            choices=((False, "is replaced by this one"), (True, "stays: this one beside it")),
+            choices=(("false", "is replaced by this one"), ("true", "stays: this one beside it")),
         ),
     ),
 )

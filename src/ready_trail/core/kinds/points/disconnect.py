@@ -29,7 +29,7 @@ KIND = PointKind(
             path="vehicle_behind",
             title="The vehicle itself",
             usual=True,
-            choices=((True, "dies with it"), (False, "stays on the battery")),
+            choices=(("true", "dies with it"), ("false", "stays on the battery")),
         ),
         Asked(path="cranking_a", title="Bears while cranking", unit="A", blank="not stated"),
         Asked(path="surge_a", title="Bears for a minute", unit="A", blank="not stated"),
@@ -37,7 +37,7 @@ KIND = PointKind(
             path="upright",
             title="Its maker wants it",
             usual=False,
-            choices=((False, "any way up"), (True, "upright")),
+            choices=(("false", "any way up"), ("true", "upright")),
         ),
     ),
 )
