@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
+import tempfile
 from dataclasses import fields
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -96,13 +100,22 @@ def circuit_named(job: Job, name: str) -> str:
 
 def filled_database(folder: Path) -> Path:
     """A database with the main demo job twice: its runs typed, and routed."""
-    path = folder / "t.db"
+    return Path(shutil.copy(_filled(), folder / "t.db"))
+
+
+@lru_cache(maxsize=1)
+def _filled() -> Path:
+    """That database once for all tests of a process, which take copies."""
+    folder = tempfile.mkdtemp(prefix="ready-trail-test-")
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    path = Path(folder) / "t.db"
     db.initialise(path)
     conn = db.connect(path)
     with db.transaction(conn):
         jobs.create_job(conn, typed_demo(), kind="demo", title="Demo job")
         routed = demo().model_copy(update={"name": "Marmot routed"})
         jobs.create_job(conn, routed, kind="demo", title="Demo job")
+    conn.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     conn.close()
     return path
 
