@@ -173,7 +173,8 @@ def test_the_sweep_tells_what_each_fault_does() -> None:
 
 
 def test_a_fault_ahead_is_seen_on_every_circuit_behind_it() -> None:
-    found = [e for e in every_effect(MARMOT, everywhere=True) if e.fault.key == "open:C2-W2"]
+    ahead = [fault for fault in SINGLES if fault.key == "open:C2-W2"]
+    found = list(every_effect(MARMOT, everywhere=True, of=ahead))
     fed = {
         c.circuit.id
         for c in MARMOT.circuits

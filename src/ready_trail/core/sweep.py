@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Literal
@@ -90,15 +90,17 @@ def sweep(design: Design) -> tuple[FaultEffect, ...]:
     return tuple(effects(design))
 
 
-def effects(design: Design, *, everywhere: bool = False) -> Iterator[FaultEffect]:
-    """The same one by one, for who tells how far it is.
+def effects(
+    design: Design, *, everywhere: bool = False, of: Sequence[NamedFault] | None = None
+) -> Iterator[FaultEffect]:
+    """The same one by one, for who tells how far it is; ``of`` some faults alone.
 
     ``everywhere`` asks what is seen of it on each circuit that needs what is broken, as of a
     feeder's fuse; else the first of them stands for all.
     """
     circuits = {c.circuit.id: c for c in design.circuits if c.network is not None}
     sound: dict[tuple[str, VehicleState], OperatingPoint | None] = {}
-    for named in single_faults(design):
+    for named in single_faults(design) if of is None else of:
         for circuit in _showing(named.owner, circuits, design):
             found = _effect(named, circuit, design, sound)
             if found is not None:
