@@ -164,6 +164,13 @@ def rows() -> Iterator[Foolish]:
     yield Foolish("lamp on the winch's cables", "winch_shared", shared_winch(), sound_winch)
     big = winch(fuse_max_a=150, edits=(hold("fuse_a", 300.0), hold("family", "strip_m8")))
     yield Foolish("fuse above the winch maker's", "fuse_over_element", big, winch(fuse_max_a=300))
+    thin = job_with(watts=100, lead_bears_a=5)
+    yield Foolish(
+        "fuse above the accessory's own lead",
+        "fuse_over_element",
+        thin,
+        job_with(watts=100, lead_bears_a=15),
+    )
     bundled: tuple[Segment, ...] = (segment("engine_bay", 1.2, 5),)
     yield Foolish(
         "winch cable in a thick loom",

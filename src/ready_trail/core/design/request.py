@@ -411,6 +411,12 @@ def _ceilings(ask: Ask, *, in_path: bool) -> list[Ceiling]:
         for a in ask.accessories
         if a.fuse_max_a is not None
     ]
+    if not is_channel(ask):  # behind a channel's own fuse the review of its leads tells it
+        ceilings += [
+            Ceiling(element=f"limit of {a.name}'s own lead", limit_a=a.lead_bears_a)
+            for a in ask.accessories
+            if a.lead_bears_a is not None
+        ]
     if in_path and ask.switch is not None:
         ceilings.append(Ceiling(element=f"switch {ask.switch.name}", limit_a=ask.switch.rating_a))
     start = ask.start_point

@@ -77,6 +77,7 @@ WAYS: tuple[Way, ...] = (
         },
     ),
     put("fuse_over_element", {"accessory.fuse_max_a": 3, "circuit.held.fuse_a": own_fuse}),
+    put("fuse_over_element", {"accessory.lead_bears_a": 1.0}),
     put("fuse_over_element", {"start.total_a": 5, "circuit.held.fuse_a": own_fuse}),
     put("makers_fuse", {"accessory.fuse_max_a": 3}),
     added(
