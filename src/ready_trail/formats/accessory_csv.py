@@ -31,56 +31,14 @@ from ready_trail.formats import accessory_cells as cells_of
 from ready_trail.formats.cells import guarded, plain
 from ready_trail.formats.errors import FileRefusedError
 
-PLAIN_COLUMNS = (
-    "name",
-    "watts",
-    "amps",
-    "at_v",
-    "low_v",
-    "high_v",
-    "quantity",
-    "model",
-    "duty",
-    "drop_class",
-    "inrush_x",
-    "inrush_s",
-    "fuse_max_a",
-    "min_v",
-    "idle_a",
-    "standby_ma",
-    "own_contactor",
-    "remote",
-    "remote_keyed",
-    "field_posts",
-    "tail_m",
-    "tail_end",
-    "ends",
-    "stud",
-    "takes_mm2",
-    "memory_wire",
-    "hazard",
-    "one_at_a_time",
-    "own_feed",
-    "kit",
-    "lead",
-    "lead_minus",
-    "lead_bears_a",
-    "torque_nm",
-    "note",
+PLAIN_COLUMNS = tuple(
+    name
+    for name in Accessory.model_fields
+    if name not in ("id", "use", "outputs", "inputs", "modes", "posts")
 )
-USE_COLUMNS = (
-    "key",
-    "lights",
-    "signal",
-    "also",
-    "unless",
-    "unit",
-    "unit_most_a",
-    "engine_only",
-    "while_by",
-    "switch",
-    "throw",
-)
+USE_COLUMNS = tuple(name for name in Use.model_fields if name not in ("while_on", "channel"))
+"""What an accessory's own fields and its use state, each a column of that name."""
+
 SWITCH_COLUMNS = {
     "switch_a": "rating_a",
     "momentary": "momentary",
