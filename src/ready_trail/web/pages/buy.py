@@ -17,8 +17,9 @@ from ready_trail.core.build.bill import Line, parts_list
 from ready_trail.core.build.cutouts import Cutout, usual_cutouts
 from ready_trail.core.build.cuts import cut_list, owner_name
 from ready_trail.core.buy.plans import Kept, Offer, Offers, kept, offers_of
+from ready_trail.core.buy.prices import metre_price, one_price
 from ready_trail.core.buy.quote import Cost, Terms, cost_change
-from ready_trail.core.buy.stock import Part, size_and_colour
+from ready_trail.core.buy.stock import Part
 from ready_trail.core.catalogue import Catalogue, load_catalogue
 from ready_trail.core.datasheet import Figure, catalogue_with
 from ready_trail.core.design import Design, design
@@ -200,25 +201,6 @@ def _price(offer: Offer, parts: Mapping[str, Part]) -> float | None:
     return total
 
 
-def metre_price(spool: str, parts: Mapping[str, Part]) -> float | None:
-    """Return a metre's price: the spool's own, else the least of the same size and class."""
-    own = parts.get(spool)
-    if own is not None and own.price is not None:
-        return own.price
-    alike = [
-        p.price
-        for key, p in parts.items()
-        if p.price is not None and _without_colour(key) == _without_colour(spool)
-    ]
-    return min(alike, default=None)
-
-
-def _without_colour(spool: str) -> tuple[str, str]:
-    """The size and the class of a spool."""
-    size, _, class_c = spool.rpartition("-")
-    return size_and_colour(size)[0], class_c
-
-
 def prices_of(conn: sqlite3.Connection, lines: Iterable[Line]) -> dict[str, float]:
     """Return what one of each part costs, where that is known: wire of a colour that has no price
     goes by another of its size.
@@ -226,13 +208,6 @@ def prices_of(conn: sqlite3.Connection, lines: Iterable[Line]) -> dict[str, floa
     parts = {p.part.key: p.part for p in shelf.list_parts(conn)}
     found = {line.key: one_price(line.key, parts) for line in lines}
     return {key: price for key, price in found.items() if price is not None}
-
-
-def one_price(key: str, parts: Mapping[str, Part]) -> float | None:
-    """Return the price of one piece or metre, or None."""
-    if key.startswith("wire-"):
-        return metre_price(key, parts)
-    return parts[key].price if key in parts else None
 
 
 def change_in_cost(conn: sqlite3.Connection, before: Design, after: Design) -> Cost:

@@ -57,9 +57,14 @@ def printing(shell: Shell, asked: str = "") -> Printing:
 
 def answer(shell: Shell, name: str, paper: Paper) -> Response:
     """Return a document as the answer of its ``.pdf`` address."""
+    name = f"{shell.design.job.name}-{name}.pdf"
+    return download(pdf_of(shell, paper), "application/pdf", name, inline=True)
+
+
+def pdf_of(shell: Shell, paper: Paper) -> bytes:
+    """Return a document of a job, set as its house says things."""
     job = shell.design.job
-    pdf = to_pdf(paper, saying_of(job.rules, job), typeset)
-    return download(pdf, "application/pdf", f"{job.name}-{name}.pdf", inline=True)
+    return to_pdf(paper, saying_of(job.rules, job), typeset)
 
 
 def paper_of(printed: Printing, title: str, sections: list[Section]) -> Paper:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from uuid import uuid4
 
 from fastapi import APIRouter, Request
@@ -15,7 +14,6 @@ from ready_trail.core.errors import CoreError
 from ready_trail.core.house import differences
 from ready_trail.core.job import Battery, HouseRules, Job, Vehicle
 from ready_trail.formats.archive import from_zip
-from ready_trail.formats.care_ics import Entry, care_ics
 from ready_trail.formats.demo import demo_jobs, demo_shelf
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.job_json import read_job
@@ -32,10 +30,8 @@ from ready_trail.web.context import (
     page,
 )
 from ready_trail.web.designs import designed
-from ready_trail.web.documents import download
 from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
 from ready_trail.web.importing import LARGE_BYTES, start_import
-from ready_trail.web.pages.record import care_of_all
 from ready_trail.web.pages.shell import VEHICLE_WORDS
 from ready_trail.web.pages.summary import AT_ONCE_S, reckon_lines, reckon_rest, reckoned_by
 from ready_trail.web.work import TooMuchWorkError
@@ -236,24 +232,6 @@ def take_archive(
     except (FileRefusedError, NotAFactError) as refused:
         return _list(request, conn, problem=f"The archive was not taken: {refused}.", status=422)
     return go(leads_to)
-
-
-@router.get("/care")
-def show_care(request: Request, conn: Conn) -> Response:
-    """Show what is due on every vehicle of every job, the most overdue first."""
-    today = datetime.now(UTC).date()
-    rows = sorted(care_of_all(conn), key=lambda row: row[3].due)
-    return page(request, "pages/care.html", rows=rows, today=today)
-
-
-@router.get("/care.ics")
-def care_calendar(conn: Conn) -> Response:
-    """The same as a calendar that may be subscribed to."""
-    entries = [
-        Entry(vehicle=name, own=str(vehicle), due=due)
-        for _, name, vehicle, due in care_of_all(conn)
-    ]
-    return download(care_ics(entries, "Care of all vehicles"), "text/calendar", "care.ics")
 
 
 @router.post("/jobs/demo")
