@@ -11,6 +11,7 @@ from uuid import uuid4
 
 from starlette.testclient import TestClient
 
+from ready_trail.core.practice.mistakes import CODES
 from support import circuit_named, demo
 from web_support import on_one_line
 
@@ -59,6 +60,12 @@ def test_a_question_is_answered_once_and_derived(client: TestClient) -> None:
     assert "One of these rules is broken" in on_one_line(error.text)
     named = post(client, f"{own}/error", **fields(error.text), answer="1")
     assert re.search(r"Right\.|No\.", named.text)
+    assert re.search(r'rel="prefetch" href="[^"]*seed=\d+"', named.text)
+    code = client.get(f"{own}/progress.csv").text.splitlines()[-1].split(",")[3]
+    assert code in CODES
+    row = on_one_line(client.get(f"{own}?job={JOB}").text).partition("Mistakes, by what breaks")[2]
+    assert f"0 of {len(CODES)}" in row
+    assert f">{len(CODES) - 1}<" in row.replace(" ", "")
 
 
 def begin(client: TestClient, own: str, **more: str) -> Any:

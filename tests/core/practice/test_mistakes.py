@@ -8,7 +8,7 @@ from random import Random
 import pytest
 
 from ready_trail.core.design import Design, design
-from ready_trail.core.practice.mistakes import CODES, NoMistakeError, mistake, seeded
+from ready_trail.core.practice.mistakes import CODES, NoMistakeError, mistake, seed_for, seeded
 from ready_trail.core.practice.stated import stated
 from support import CATALOGUE, demo
 
@@ -59,6 +59,9 @@ def test_a_question_has_one_right_answer_and_is_the_same_for_its_seed() -> None:
     again = mistake(vehicle("Kestrel"), TITLES, CATALOGUE, 23)
     assert (again.choices, again.finding.text) == (found.choices, found.finding.text)
     assert len(codes) >= 18, "one asks after another"
+    for code in ("latches", "estimate", "one_end_fused"):
+        asked = mistake(vehicle("Kestrel"), TITLES, CATALOGUE, seed_for(code, Random(5)))
+        assert asked.finding.code == code, "what was missed is asked again"
 
 
 def test_what_was_stated_names_the_mistake_itself() -> None:

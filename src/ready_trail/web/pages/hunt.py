@@ -154,13 +154,13 @@ def _bar(bench: Bench, matrix: Matrix) -> Bar:
         by_setting.setdefault(test.setting.words, []).append(test)
     titles = {t.look: t.title for t in matrix.tests if t.instrument == "eye"}
     wires = tuple((label, label) for label in bench.installation.wires)
-    fuses = tuple((f.device, f"{f.device}, {f.rating_a:g} A") for f in bench.fuses)
+    fuses = {f.device: f"{f.device}, {f.rating_a:g} A" for f in bench.fuses}
     return Bar(
         points=tuple((t.node, name) for name, t in points(bench).items()),
         negative=NEGATIVE.node,
         pieces=(
             ("Accessories: look", "look", tuple(titles.items())),
-            ("Fuses: pull", "pull", tuple(dict(fuses).items())),
+            ("Fuses: pull", "pull", tuple(fuses.items())),
             ("Wires: clamp", "clamp", wires),
         ),
         settings=tuple((s.key, s.words) for s in _live(bench)),

@@ -11,7 +11,7 @@ from functools import lru_cache
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import Design
 from ready_trail.core.practice.facts import Answered, HuntActed, HuntBegun
-from ready_trail.core.practice.mistakes import Mistake, mistake
+from ready_trail.core.practice.mistakes import CODES, DRILL, Mistake, mistake
 from ready_trail.core.practice.questions import KINDS, Ground, items_of
 from ready_trail.core.practice.spacing import Item, Learned, learned
 from ready_trail.store import practice
@@ -48,17 +48,19 @@ def drill_rows(ground: Ground, known: Mapping[Item, Learned]) -> tuple[DrillRow,
     by_kind: dict[str, list[Item]] = {}
     for item in items_of(ground):
         by_kind.setdefault(item[0], []).append(item)
+    by_kind[DRILL] = [(DRILL, code) for code in CODES]
+    words = {kind.key: kind.words for kind in KINDS.values()} | {DRILL: "Mistakes, by what breaks"}
     return tuple(
         DrillRow(
-            key=kind.key,
-            words=kind.words,
+            key=key,
+            words=said,
             count=len(own),
             sits=sum(i in known and known[i].sits for i in own),
             due=sum(i in known and known[i].due <= now for i in own),
             new=sum(i not in known for i in own),
         )
-        for kind in KINDS.values()
-        if (own := by_kind.get(kind.key, []))
+        for key, said in words.items()
+        if (own := by_kind.get(key, []))
     )
 
 

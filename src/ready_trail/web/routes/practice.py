@@ -17,7 +17,7 @@ from starlette.responses import Response
 
 from ready_trail.core.practice import hunt
 from ready_trail.core.practice.facts import Answered, HuntActed, HuntBegun
-from ready_trail.core.practice.mistakes import NoMistakeError
+from ready_trail.core.practice.mistakes import CODES, DRILL, NoMistakeError, seed_for
 from ready_trail.core.practice.questions import KINDS, Question, items_of, question
 from ready_trail.core.practice.spacing import next_item
 from ready_trail.core.practice.stated import stated
@@ -230,8 +230,16 @@ def show_error(
         return go(f"/practice/{learner_id}")
     number = whole_number(seed)
     if number is None:
-        number = Random().randrange(1_000_000)
+        number = _next_seed(conn, learner_id)
     return _error(request, learner, shell, number)
+
+
+def _next_seed(conn: sqlite3.Connection, learner_id: int) -> int:
+    """A mistake that was missed and is due comes before any other."""
+    known = learned_by(facts_of(conn, learner_id))
+    missed = [(DRILL, code) for code in CODES if (DRILL, code) in known]
+    item = next_item(missed, known, (), datetime.now(UTC))
+    return seed_for(item[1] if item is not None else None, Random())
 
 
 def _error(
@@ -240,6 +248,7 @@ def _error(
     shell: Shell,
     seed: int,
     *,
+    following: int = 0,
     answer: int | None = None,
     words: str = "",
 ) -> Response:
@@ -260,7 +269,7 @@ def _error(
         else None,
         told=stated(found.made.job, found.circuit) if found is not None else (),
         seed=seed,
-        following=Random().randrange(1_000_000),
+        following=following,
         answer=answer,
         words=words,
         key=str(uuid4()),
@@ -282,10 +291,11 @@ def answer_error(request: Request, conn: Conn, learner_id: LearnerId, form: Form
     answer = whole_number(form.get("answer", ""))
     if answer is None or not 0 <= answer < len(found.choices):
         return _error(request, learner, shell, seed, words="Pick an answer first.")
-    fact = Answered(drill="errors", item=found.finding.code, is_right=answer == found.right)
+    fact = Answered(drill=DRILL, item=found.finding.code, is_right=answer == found.right)
     with transaction(conn):
         practice.add_practice(conn, learner_id, key, fact)
-    return _error(request, learner, shell, seed, answer=answer)
+    following = _next_seed(conn, learner_id)
+    return _error(request, learner, shell, seed, answer=answer, following=following)
 
 
 @router.get("/{learner_id}/progress.csv")

@@ -17,7 +17,9 @@ WAYS: tuple[Way, ...] = (*protection.WAYS, *wire.WAYS, *switching.WAYS, *source.
 """Every way of going wrong; a finding may have several."""
 CODES = tuple(dict.fromkeys(way.code for way in WAYS))
 CHOICES = 4
-_TRIES, _TRIES_A_WAY = 16, 4
+DRILL = "errors"
+"""What an answer to such a question is kept under."""
+_TRIES, _TRIES_A_WAY, _SEED_STEP = 16, 4, 1_000
 
 
 class NoMistakeError(ValueError):
@@ -41,15 +43,25 @@ class Mistake:
 def mistake(made: Design, titles: Mapping[str, str], catalogue: Catalogue, seed: int) -> Mistake:
     """Return a vehicle with one mistake that the review finds: the same for the same seed.
 
-    ``titles`` name every code; of those offered one alone is broken. Raises NoMistakeError.
+    ``titles`` name every code; of those offered one alone is broken. A seed of ``seed_for`` asks
+    its own code first. Raises NoMistakeError.
     """
     chance = Random(f"mistake {seed}")
     codes = [code for code in CODES if code in titles]
     chance.shuffle(codes)
+    wanted = seed % _SEED_STEP
+    if 0 < wanted <= len(CODES):
+        codes.insert(0, CODES[wanted - 1])
     for code in codes[:_TRIES] if made.circuits else ():
         for wrong, circuit, finding in seeded(made, code, catalogue, chance):
             return _asked(wrong, circuit, finding, titles, chance)
     raise NoMistakeError("nothing that can be seeded on this job is found")
+
+
+def seed_for(code: str | None, chance: Random) -> int:
+    """Return a new seed; one that asks for a code first where that is given."""
+    wanted = CODES.index(code) + 1 if code in CODES else 0
+    return chance.randrange(1_000_000) * _SEED_STEP + wanted
 
 
 def seeded(
