@@ -68,6 +68,7 @@ def test_what_was_stated_names_the_mistake_itself() -> None:
     """Nothing that a mistake may be in is left out: here the switch, the hole, the battery."""
     for code, fact in (
         ("latches", "momentary no"),
+        ("winch_return", "back: kind chassis"),
         ("bare_hole", "grommet no"),
         ("interrupting", "battery: resistance 1 mΩ"),
         ("wrong_voltage", "at 60 V"),

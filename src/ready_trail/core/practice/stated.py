@@ -87,13 +87,15 @@ def _facts(
 ) -> Iterator[tuple[str, str]]:
     for name, field in type(thing).model_fields.items():
         value = getattr(thing, name)
-        usual = value == field.get_default(call_default_factory=True) and name not in _ALWAYS
-        if name in _UNTOLD or value in (None, "", ()) or usual:
+        if name in _UNTOLD or value in (None, "", ()):
             continue
         words, unit = _words(name)
         if isinstance(value, BaseModel):
             yield from _facts(value, names, f"{words}: ")
-        elif isinstance(value, tuple):
+            continue
+        if value == field.get_default(call_default_factory=True) and name not in _ALWAYS:
+            continue
+        if isinstance(value, tuple):
             for n, each in enumerate(value, 1):
                 own = getattr(each, "name", "") or n
                 yield f"{before}{words} {own}", _inner(each, names)
