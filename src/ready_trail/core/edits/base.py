@@ -33,9 +33,8 @@ class Edit(Stated):
     def __pydantic_init_subclass__(cls, **more: Any) -> None:
         """Register an edit under its kind."""
         super().__pydantic_init_subclass__(**more)
-        kind = cls.model_fields.get("kind")
-        if kind is not None:
-            KINDS[str(kind.default)] = cls
+        if "kind" in cls.model_fields:
+            KINDS[str(cls.model_fields["kind"].default)] = cls
 
     def apply(self, job: Job) -> Job:
         """Return the job after this edit."""

@@ -112,7 +112,8 @@
     if (field) field.focus();
     restore();
   };
-  // an address with a place in it moves the focus once more when all is there
-  document.addEventListener("DOMContentLoaded", () => (location.hash ? addEventListener("load", () => setTimeout(opened, 0)) : opened()));
+  // an address with a place in it moves the focus once more with the first frame after all is there
+  const last = () => requestAnimationFrame(() => setTimeout(opened, 0));
+  document.addEventListener("DOMContentLoaded", () => (location.hash ? addEventListener("load", last) : opened()));
   for (const name of ["htmx:afterSettle", "htmx:after:settle", "htmx:afterSwap", "htmx:after:swap"]) document.addEventListener(name, () => setTimeout(restore, 0));
 })();
