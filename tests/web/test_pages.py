@@ -440,7 +440,7 @@ def test_probe_sheet_over_http(client: TestClient, database: Path) -> None:
 
 def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: Path) -> None:
     listed = client.get("/jobs/1/accessories/list.csv")
-    assert listed.text.startswith("name,watts")
+    assert listed.text.startswith("name,model,watts")
     count = len(head(database).job.accessories)
     files = {"file": ("list.csv", b"name,watts,switch\nA,60,S20\nB,60,S20\n", "text/csv")}
     page = client.post("/jobs/1/accessories/import", data={"revision": "1"}, files=files)

@@ -21,16 +21,10 @@ document.addEventListener("change", (event) => {
   if (form) form.classList.add("is-changed");
 });
 
-document.addEventListener("alpine:init", () => {
-  Alpine.data("slider", () => ({
-    shown: "",
-    init() {
-      this.shown = this.$el.dataset.value;
-    },
-    move(event) {
-      this.shown = event.target.value;
-    },
-  }));
+// A slider says its value while it moves.
+document.addEventListener("input", (event) => {
+  const slider = event.target.closest && event.target.closest(".slider");
+  if (slider) slider.querySelector("output > span").textContent = event.target.value;
 });
 
 const isTyping = (target) =>
