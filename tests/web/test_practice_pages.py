@@ -167,7 +167,7 @@ def test_two_faults_are_named_one_after_the_other(client: TestClient) -> None:
     assert right == 1
     assert re.search(r"Found: .+; and ", text)
     assert "Then, that mended" in text
-    assert ">found<" in client.get(f"{own}?job={JOB}").text.replace(" ", "")
+    assert re.search(r"</span>\s*found</a>", client.get(f"{own}?job={JOB}").text)
     given = begin(client, own, level="two")
     end = post(client, str(given.url.path), what="give_up")
     assert "Given up: " in end.text
