@@ -10,7 +10,12 @@ from ready_trail.web.assets import _WHOLE, STATIC
 
 
 def test_a_page_asks_for_one_style_file_and_one_script_and_its_own(client: TestClient) -> None:
-    for path, scripts in (("/", 1), ("/jobs/1/review", 1), ("/jobs/1/supply", 2), ("/jobs/1/drawing", 2)):
+    for path, scripts in (
+        ("/", 1),
+        ("/jobs/1/review", 1),
+        ("/jobs/1/supply", 2),
+        ("/jobs/1/drawing", 2),
+    ):
         text = client.get(path).text
         asked = re.findall(r'(?:href|src)="(/static/[^"]+\.(?:css|js)[^"]*)"', text)
         assert len([a for a in asked if ".css" in a]) == 1, path
