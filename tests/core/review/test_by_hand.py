@@ -145,3 +145,16 @@ def test_what_one_fuse_leaves_on_is_played_out_to_the_next() -> None:
     found = {e.fault.key: e for e in effects(design(demo("Bluebell"), CATALOGUE))}
     short = found["body:C2-W4"]
     assert (short.opens, short.burns, short.symptom) == ("F2", "C2-W5", "burns")
+
+
+def test_a_thin_lead_is_protected_once_less_hangs_behind_its_fuse() -> None:
+    """Two lamps of 50 W want 15 A; their leads bear 10 A, and half of them want 7.5 A."""
+    job = job_with(watts=50, quantity=2, lead_bears_a=10)
+    made = design(job, CATALOGUE).circuits[0]
+    (finding,) = (f for f in made.findings if f.code == "fuse_over_element")
+    assert (finding.found, finding.allowed) == ("15 A", "10 A")
+    (press,) = finding.actions
+    after = design(apply(job, press.edit), CATALOGUE)
+    fuses = [c.sizing.fuse.rating_a for c in after.circuits if c.sizing.fuse is not None]
+    assert fuses == [7.5, 7.5]
+    assert all(f.code != "fuse_over_element" for c in after.circuits for f in c.findings)

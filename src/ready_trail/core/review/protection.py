@@ -9,6 +9,7 @@ from ready_trail.core.edits import (
     FitEndFuse,
     HoldChoice,
     MoveFuse,
+    PutOnCircuit,
     RecordFound,
     SeparateRun,
     SetDuty,
@@ -280,8 +281,18 @@ def check_ceiling(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         actions=releases(design)
         + _actions(design, ways_out(sizing, context.catalogue))
         + _position(design, sizing.fuse.rating_a, context)
-        + _elsewhere(design),
+        + _elsewhere(design)
+        + _fewer_behind(design),
     )
+
+
+def _fewer_behind(design: CircuitDesign) -> tuple[Action, ...]:
+    """Less behind one fuse: it gets smaller then, down to what a thin lead or a label bears."""
+    units = design.accessories
+    if len(units) < 2:
+        return ()
+    apart = PutOnCircuit(accessory_id=units[-1].id, circuit_id="new")
+    return (Action(label=f"Give {units[-1].name} a circuit of its own", edit=apart),)
 
 
 def _position(design: CircuitDesign, least_a: float, context: Context) -> tuple[Action, ...]:
