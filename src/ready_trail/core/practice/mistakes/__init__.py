@@ -74,7 +74,8 @@ def seeded(
     chance.shuffle(ways)
     for way in ways:
         chance.shuffle(able)
-        for tried, job in enumerate(job for c in able for job in way.make(made, c)):
+        seen_from = able if way.of_circuit else able[:1]
+        for tried, job in enumerate(job for c in seen_from for job in way.make(made, c)):
             if tried >= _TRIES_A_WAY:
                 break
             try:

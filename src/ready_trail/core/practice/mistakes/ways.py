@@ -24,15 +24,19 @@ from ready_trail.core.outcome import CircuitDesign, Design
 Puts = Mapping[str, object]
 """What is stated otherwise: ``"circuit.held.size"``, and its value, which may ask the circuit."""
 
+_OF_THE_WHOLE = {"job", "vehicle", "rules", "scenario", "day"}
 _Path = tuple[str | int, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Way:
-    """One way to a finding: the jobs that it makes of a sound one, seen from one circuit."""
+    """One way to a finding: the jobs that it makes of a sound one, seen from one circuit; the same
+    from every circuit where it is not ``of_circuit``.
+    """
 
     code: str
     make: Callable[[Design, CircuitDesign], Iterator[Job]]
+    of_circuit: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,7 +56,8 @@ def put(code: str, changes: Puts, *, only: Callable[[CircuitDesign], bool] = boo
         if None not in (v for k, v in asked.items() if callable(changes[k])):
             yield from _with(design.job, made.circuit.id, asked, _legs(design, made))
 
-    return Way(code=code, make=make)
+    roots = {path.partition(".")[0] for path in changes}
+    return Way(code=code, make=make, of_circuit=not roots <= _OF_THE_WHOLE)
 
 
 def is_winch(made: CircuitDesign) -> bool:
@@ -91,7 +96,7 @@ def added(
         if after is not None:
             yield from _with(after, after.circuits[-1].id, then or {})
 
-    return Way(code=code, make=make)
+    return Way(code=code, make=make, of_circuit=False)
 
 
 def supplied(
@@ -121,7 +126,7 @@ def supplied(
         if after is not None and after.circuits:
             yield from _with(after, after.circuits[-1].id, then or {})
 
-    return Way(code=code, make=make)
+    return Way(code=code, make=make, of_circuit=False)
 
 
 def edited(
