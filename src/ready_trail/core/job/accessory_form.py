@@ -141,38 +141,38 @@ BEHAVIOUR = (
             Tick(path="memory_wire", title="has a memory wire (constant feed)"),
         ),
     ),
-    Group(
-        title="Of a winch",
-        is_wide=True,
-        asks=(
-            Asked(
-                path="remote",
-                title="Its box brings",
-                usual="",
-                choices=(
-                    ("", "no remote"),
-                    ("wired", "a wired remote"),
-                    ("wireless", "a radio remote"),
-                ),
-            ),
-            Asked(
-                path="field_posts",
-                title="Its motor has",
-                usual="false",
-                choices=(("false", "two posts"), ("true", "F1, F2 and A")),
-            ),
-        ),
-        ticks=(
-            Tick(path="own_contactor", title="its contactor comes with it", usual=True),
-            Tick(path="remote_keyed", title="its remote's own wire takes a keyed feed"),
-        ),
-    ),
 )
 COIL = (
     Asked(path="use.unit", title="A control unit earths its coil", usual="", blank="none"),
     Asked(path="use.unit_most_a", title="Its output takes", unit="A"),
 )
 """Of an accessory whose outputs are apart, each output tells it."""
+WINCH = Group(
+    title="Of a winch",
+    is_wide=True,
+    asks=(
+        Asked(
+            path="remote",
+            title="Its box brings",
+            usual="",
+            choices=(
+                ("", "no remote"),
+                ("wired", "a wired remote"),
+                ("wireless", "a radio remote"),
+            ),
+        ),
+        Asked(
+            path="field_posts",
+            title="Its motor has",
+            usual="false",
+            choices=(("false", "two posts"), ("true", "F1, F2 and A")),
+        ),
+    ),
+    ticks=(
+        Tick(path="own_contactor", title="its contactor comes with it", usual=True),
+        Tick(path="remote_keyed", title="its remote's own wire takes a keyed feed"),
+    ),
+)
 POSTS = Table(
     path="posts",
     more="One more post",
