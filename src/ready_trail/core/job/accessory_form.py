@@ -20,32 +20,29 @@ LABEL = (
     Asked(path="at_v", title="at volts", blank="usual"),
     Asked(path="quantity", title="Units", usual=1),
 )
-LIGHTS = Group(
-    is_wide=True,
-    asks=(
-        Asked(
-            path="use.lights",
-            title="Lights",
-            usual="any",
-            choices=(
-                ("any", "whatever the lights do"),
-                ("side", "with the side lights"),
-                ("low", "with the low beam"),
-                ("high", "with the high beam"),
-            ),
+LIGHTS = (
+    Asked(
+        path="use.lights",
+        title="Lights",
+        usual="any",
+        choices=(
+            ("any", "whatever the lights do"),
+            ("side", "with the side lights"),
+            ("low", "with the low beam"),
+            ("high", "with the high beam"),
         ),
-        Asked(
-            path="use.signal",
-            title="or a lamp signal",
-            usual="",
-            choices=(
-                ("", "none"),
-                ("brake", "with the brake"),
-                ("left", "with the left turn"),
-                ("right", "with the right turn"),
-                ("reverse", "with reverse"),
-                ("charging", "while charging"),
-            ),
+    ),
+    Asked(
+        path="use.signal",
+        title="or a lamp signal",
+        usual="",
+        choices=(
+            ("", "none"),
+            ("brake", "with the brake"),
+            ("left", "with the left turn"),
+            ("right", "with the right turn"),
+            ("reverse", "with reverse"),
+            ("charging", "while charging"),
         ),
     ),
 )
