@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import io
+import json
+from collections.abc import Mapping
 from html.parser import HTMLParser
 from pathlib import Path
+from typing import Any
 
+from httpx2 import Response
 from pypdf import PdfReader
 from starlette.testclient import TestClient
 
@@ -68,14 +72,34 @@ class Forms(HTMLParser):
             self.forms[-1][1][self._text] += data
 
 
-def form_of(client: TestClient, page: str, action: str) -> dict[str, str]:
+def form_of(client: TestClient, page: str, what: str) -> dict[str, str]:
+    """The form of a page that is sent to an address, or that makes a kind of edit."""
     answer = client.get(page)
     assert answer.status_code == 200, page
     read = Forms()
     read.feed(answer.text)
-    found = [fields for at, fields in read.forms if at == action]
-    assert found, (page, action, [at for at, _ in read.forms])
-    return found[0]
+    found = [fields for at, fields in read.forms if what in (at, kind_of(fields))]
+    assert found, (page, what, [(at, kind_of(fields)) for at, fields in read.forms])
+    return max(found, key=len)
+
+
+def kind_of(fields: Mapping[str, str]) -> str:
+    """The kind of the edit that a form makes."""
+    return str(json.loads(fields.get("edit", "{}")).get("kind", ""))
+
+
+def post_edit(
+    client: TestClient,
+    edit: Mapping[str, Any],
+    page: str = "",
+    fields: Mapping[str, str] | None = None,
+    *,
+    job: int = MARMOT,
+    revision: int = 1,
+) -> Response:
+    """Post a form as its page would: what the page knows of the edit, and what was typed."""
+    known = {"revision": str(revision), "page": page, "edit": json.dumps(edit)}
+    return client.post(f"/jobs/{job}/edit", data={**known, **(fields or {})})
 
 
 def stored(database: Path, number: int = MARMOT) -> Job:

@@ -53,6 +53,8 @@ from ready_trail.core.measures import as_figure, feet_and_inches, measure_of
         ("k_cont", "80 %", 0.8),
         ("outputs.0.value", "18 W", 18),
         ("z_m", '-3"', -0.0762),
+        ("y_m", "-5' 3 1/2\"", -1.6129),
+        ("y_m", '- 1 1/2"', -0.0381),
     ],
 )
 def test_what_is_taken(name: str, text: str, value: float) -> None:
@@ -88,7 +90,7 @@ def test_what_is_left_for_the_field_to_refuse(name: str, text: str) -> None:
             float(as_figure(name, text))
 
 
-@given(st.integers(0, 100 * 12 * 16))
+@given(st.integers(-100 * 12 * 16, 100 * 12 * 16))
 def test_a_tape_in_inches_is_read_back(sixteenths: int) -> None:
     length_m = sixteenths * 0.0254 / 16
     assert float(as_figure("run_m", feet_and_inches(length_m))) == pytest.approx(length_m, abs=1e-9)

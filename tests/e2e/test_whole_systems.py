@@ -155,12 +155,12 @@ def test_a_kit_serves_two_lamps(page: Page) -> None:
     circuits = document(page, base)["circuits"]
     page.goto(f"{base}/build/found?circuit={circuits[0]['id']}&what=kit#state")
     for at in range(2):
-        page.locator(f"#f-leads-{at}-name").fill(f"Lead {at + 1}")
-        page.locator(f"#f-leads-{at}-start").select_option("relay_87")
-        page.locator(f"#f-leads-{at}-end").select_option("plus")
-        page.locator(f"#f-leads-{at}-size").select_option("10")
-        page.locator(f"#f-leads-{at}-length_m").fill("9")
-        page.locator(f"#f-leads-{at}-insulation_c").select_option("105")
+        page.locator(f"#f-kit-leads-{at}-name").fill(f"Lead {at + 1}")
+        page.locator(f"#f-kit-leads-{at}-start").select_option("relay_87")
+        page.locator(f"#f-kit-leads-{at}-end").select_option("plus")
+        page.locator(f"#f-kit-leads-{at}-size").select_option("10")
+        page.locator(f"#f-kit-leads-{at}-length_m").fill("9")
+        page.locator(f"#f-kit-leads-{at}-insulation_c").select_option("105")
     page.get_by_text("It also serves").click()
     page.get_by_label("Right lamp").check()
     page.get_by_role("button", name="Keep").click()

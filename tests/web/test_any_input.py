@@ -18,7 +18,7 @@ from ready_trail.core.job import Job
 from ready_trail.store import db, jobs
 from ready_trail.web.designs import designed
 from support import facts
-from web_support import Forms
+from web_support import Forms, kind_of, post_edit
 
 PAGES = [
     "/",
@@ -54,7 +54,7 @@ PAGES = [
         )
     ),
 ]
-HIDDEN = {"revision", "form_key", "key", "move_key", "back", "id", "held"}
+HIDDEN = {"revision", "form_key", "key", "move_key", "back", "page", "then", "id", "held"}
 QUERIES = [
     "run_m",
     "load_w",
@@ -141,7 +141,7 @@ VALUES = [
 
 def forms_of(client: TestClient) -> list[tuple[str, dict[str, str]]]:
     """Every form of the application as a browser would post it, each kind once a job."""
-    found: dict[tuple[str, tuple[str, ...]], tuple[str, dict[str, str]]] = {}
+    found: dict[tuple[str, ...], tuple[str, dict[str, str]]] = {}
     for page in PAGES:
         answer = client.get(page)
         assert answer.status_code == 200, page
@@ -149,7 +149,8 @@ def forms_of(client: TestClient) -> list[tuple[str, dict[str, str]]]:
         read.feed(answer.text)
         for action, fields in read.forms:
             if action and action != "/size" and "build/book" not in action:
-                found.setdefault((action, tuple(sorted(fields))), (action, fields))
+                what = (action, kind_of(fields), *sorted(fields))
+                found.setdefault(what, (action, fields))
     return list(found.values())
 
 
@@ -296,7 +297,7 @@ def test_a_read_only_database_is_said_plainly(
         return conn
 
     monkeypatch.setattr("ready_trail.web.context.db.connect", read_only)
-    answer = client.post("/jobs/1/brief/name", data={"revision": "1", "name": "X"})
+    answer = post_edit(client, {"kind": "rename_job", "name": "X"})
     assert answer.status_code == 503
     assert "Nothing was stored" in answer.text
     assert client.get("/jobs/1/circuits/c15").status_code == 200

@@ -11,12 +11,13 @@ from pathlib import Path
 from uuid import uuid4
 
 import pytest
+from httpx2 import Response
 from pypdf import PdfReader
 from starlette.testclient import TestClient
 
 from ready_trail.store import db, shelf, ticks, vehicles
 from support import circuit_named, demo
-from web_support import form_of, on_one_line, pdf_text
+from web_support import form_of, on_one_line, pdf_text, post_edit
 
 JOB = "/jobs/2"
 BAR = circuit_named(demo(), "Roof light bar")
@@ -350,43 +351,43 @@ def test_the_shelf_goes_out_and_comes_back_as_csv(client: TestClient) -> None:
 
 def test_a_kit_and_a_circuit_as_found_are_stated_and_refused(client: TestClient) -> None:
     kit = {
-        "circuit_id": BAR,
-        "relay": "mini_no",
-        "leads.0.name": "red",
-        "leads.0.start": "fuse",
-        "leads.0.end": "relay_30",
-        "leads.0.size": "10",
-        "leads.0.length_m": "9 ft 10 in",
-        "leads.0.fuse_a": "25",
-        "leads.0.insulation_c": "125",
-        "leads.1.name": "",
-        "leads.1.start": "plus",
+        "kit.relay": "mini_no",
+        "kit.leads.0.name": "red",
+        "kit.leads.0.start": "fuse",
+        "kit.leads.0.end": "relay_30",
+        "kit.leads.0.size": "10",
+        "kit.leads.0.length_m": "9 ft 10 in",
+        "kit.leads.0.fuse_a": "25",
+        "kit.leads.0.insulation_c": "125",
+        "kit.leads.1.name": "",
+        "kit.leads.1.start": "plus",
     }
-    answer = client.post(f"{JOB}/build/found/kit", data={"revision": revision(client), **kit})
+
+    def keep(kind: str, fields: dict[str, str] | None = None, seen: int = 0) -> Response:
+        edit = {"kind": kind, "circuit_id": BAR}
+        page = f"{JOB}/build/found?circuit={BAR}&what={'kit' if kind == 'set_kit' else 'found'}"
+        seen = seen or int(revision(client))
+        return post_edit(client, edit, page, fields, job=2, revision=seen)
+
+    answer = keep("set_kit", kit)
     assert "Cut to 1.57 m" in answer.text
     for field, value in (
-        ("leads.0.length_m", "long"),
-        ("leads.0.length_m", "-3"),
-        ("leads.0.size", "11"),
-        ("leads.0.end", "moon"),
-        ("leads.0.fuse_a", "0"),
+        ("kit.leads.0.length_m", "long"),
+        ("kit.leads.0.length_m", "-3"),
+        ("kit.leads.0.size", "11"),
+        ("kit.leads.0.end", "moon"),
+        ("kit.leads.0.fuse_a", "0"),
     ):
-        wrong = kit | {field: value, "revision": revision(client)}
-        answer = client.post(f"{JOB}/build/found/kit", data=wrong)
+        answer = keep("set_kit", kit | {field: value})
         assert answer.status_code == 422, field
         assert f'id="f-{field.replace(".", "-")}-error"' in answer.text
-    found = {"circuit_id": BAR, "size": "14", "fuse_a": "40"}
-    answer = client.post(f"{JOB}/build/found/record", data={"revision": revision(client), **found})
-    assert answer.status_code == 422, "it has a kit"
-    away = {"revision": revision(client), "circuit_id": BAR, "part": "remove"}
-    client.post(f"{JOB}/build/found/kit", data=away)
-    page = client.post(
-        f"{JOB}/build/found/record", data={"revision": revision(client), **found}
-    ).text
+    found = {"found.size": "14", "found.fuse_a": "40"}
+    assert keep("record_found", found).status_code == 422, "it has a kit"
+    keep("set_kit")
+    page = keep("record_found", found).text
     assert "What to redo first" in page
     assert page.index("finding-stop") > page.index("What to redo first")
-    stale = client.post(f"{JOB}/build/found/record", data={"revision": "1", **found})
-    assert stale.status_code == 409
+    assert keep("record_found", found, seen=1).status_code == 409
 
 
 def test_a_job_without_circuits_teaches_the_next_step(client: TestClient) -> None:
@@ -432,12 +433,8 @@ def test_what_people_typed_is_words_on_paper(client: TestClient) -> None:
     odd = '#eval("1+1") <b>&amp; $x$ *a* _b_ @c `d` \\'
     made = client.post("/jobs", data={"name": odd, "place": odd}, follow_redirects=False)
     job = made.headers["location"].removesuffix("/accessories")
-    answer = client.post(
-        f"{job}/accessories",
-        data={"name": odd, "watts": "60", "revision": "1"},
-        follow_redirects=False,
-    )
-    assert answer.status_code == 303
+    edit = {"kind": "add_accessory", "name": odd, "watts": "60"}
+    assert post_edit(client, edit, job=int(job.rsplit("/", 1)[1])).status_code == 200
     for paper in ("circuits/c1/sheet.pdf?why=true", "review.pdf", "build/book.pdf", "drawing.pdf"):
         pdf = client.get(f"{job}/{paper}").content
         assert '#eval("1+1") <b>&amp; $x$' in pdf_text(pdf), paper

@@ -69,8 +69,8 @@ def test_the_form_of_the_vehicle_has_every_field(page_of) -> None:  # type: igno
 
 def test_the_forms_of_points_and_switches_have_every_field(page_of) -> None:  # type: ignore[no-untyped-def]
     names = page_of("/supply?point=p93")
-    assert lacking(Position, names, "positions.0.") == set()
-    assert lacking(Switch, page_of("/supply?switch=Main%20off")) == set()
+    assert lacking(Position, names, "point.positions.0.") == set()
+    assert lacking(Switch, page_of("/supply?switch=Main%20off"), "switch.") == set()
     asked = {f.path.split(".")[0] for kind in POINT_KINDS.values() for f in kind.fields}
     own = {"id", "number", "kind", "name", "zone", "positions", "earth_bus", "place", "item"}
     assert set(Point.model_fields) - asked - own == set()

@@ -14,6 +14,7 @@ from ready_trail.core.edits import AccessoryDraft, AddAccessory, AddSwitch, appl
 from ready_trail.core.job import Job, Switch
 from ready_trail.store import db, jobs
 from support import MARMOT_FILE
+from web_support import post_edit
 
 HUGE = "1" * 23
 
@@ -37,17 +38,24 @@ def still_open(client: TestClient) -> None:
         ("/jobs/1/restore", {"revision": "1", "number": "two"}, 422),
         ("/jobs/1/restore", {"revision": "1", "number": HUGE}, 422),
         ("/jobs/1/undo", {"revision": HUGE}, 422),
-        ("/jobs/1/accessories", {"revision": "1", "use": "x", "use.key": "run"}, 422),
-        ("/jobs/1/accessories", {"revision": "1", "use.key": "run", "use.key.deep": "x"}, 422),
-        ("/jobs/1/accessories", {"revision": "1", "name": "\ud800", "watts": "5"}, 422),
-        ("/jobs/1/layout/move", {"revision": "1", "point_id": "x", "x_m": "1"}, 422),
-        ("/jobs/1/layout/a15", {"revision": "1", "things.13.key.x": "1,5"}, 422),
-        ("/jobs/1/supply/points/p99", {"revision": "1", "name": "X"}, 422),
-        ("/jobs/1/supply/remove", {"revision": "1", "point_id": "p1"}, 422),
-        ("/jobs/1/supply/move", {"revision": "1", "circuit_id": "c2", "start": "p3:A"}, 422),
-        ("/jobs/1/supply/move", {"revision": "1", "circuit_id": "c15", "start": "p1:99"}, 422),
-        ("/jobs/1/supply/add", {"revision": "1", "preset": "nonsense"}, 422),
-        ("/jobs/1/supply/switches", {"revision": "1", "name": "Beacon", "rating_a": "20"}, 422),
+        ("add_accessory", {"use": "x", "use.key": "run"}, 422),
+        ("add_accessory", {"use.key": "run", "use.key.deep": "x"}, 422),
+        ("add_accessory", {"name": "\ud800", "watts": "5"}, 422),
+        ("move_point", {"point_id": "x", "x_m": "1"}, 422),
+        ("place_many", {"things.13.key.x": "1,5", "things.13.place": "nowhere"}, 422),
+        ("change_point", {"point.id": "p99", "point.name": "X"}, 422),
+        ("change_point", {"point": "p1"}, 422),
+        ("remove_supply", {"point_id": "p1"}, 422),
+        ("start_at", {"circuit_id": "c2", "start": "p3:A"}, 422),
+        ("start_at", {"circuit_id": "c15", "start": "p1:99"}, 422),
+        ("start_at", {"circuit_id": "c15", "start.point": "p1", "start.deep.point": "p"}, 422),
+        ("add_supply", {"point.kind": "nonsense"}, 422),
+        ("add_switch", {"switch.name": "Beacon", "switch.rating_a": "20"}, 422),
+        ("save_scenario", {"name": "", "running": "x"}, 422),
+        ("set_kit", {"circuit_id": "c15", "kit": "x", "kit.leads.0": "y"}, 422),
+        ("set_circuit_use", {"circuit_id": "c99", "use.switch": "A", "use.throw": "I"}, 422),
+        ("read_probe", {"probe_id": "w99", "state": "run", "value": "1e999"}, 422),
+        ("edit_of_nothing", {"name": "X"}, 422),
         ("/size/keep", {"watts": "60", "run_m": "-1", "name": "X", "job_id": ""}, 422),
         ("/size/keep", {"watts": "60", "run_m": "500", "name": "X", "job_id": ""}, 422),
     ],
@@ -55,6 +63,9 @@ def still_open(client: TestClient) -> None:
 def test_forms_that_once_raised(
     client: TestClient, database: Path, url: str, form: dict[str, str], status: int
 ) -> None:
+    if "/" not in url:
+        known = {"revision": "1", "page": "/jobs/1/supply", "edit": json.dumps({"kind": url})}
+        url, form = "/jobs/1/edit", {**known, **form}
     data = "&".join(f"{k}={v}" for k, v in form.items()).encode("utf-8", "surrogatepass")
     kind = {"content-type": "application/x-www-form-urlencoded"}
     answer = client.post(url, content=data, headers=kind, follow_redirects=False)
@@ -210,7 +221,9 @@ def test_sixty_segments_can_be_posted(client: TestClient, database: Path) -> Non
             f"run.{n}.ambient_c": "",
             f"run.{n}.passes.name": "",
         }
-    assert client.post("/jobs/1/circuits/c29/run", data=form).status_code == 200
+    assert (
+        post_edit(client, {"kind": "set_run", "circuit_id": "c29"}, fields=form).status_code == 200
+    )
     assert len(head(database).job.circuit("c29").run) == 60
 
 
@@ -227,7 +240,9 @@ def test_lengths_in_feet_and_inches(client: TestClient, database: Path) -> None:
         "switching_at_m": "1 ft",
         "control_m": "3",
     }
-    assert client.post("/jobs/1/circuits/c29/run", data=form).status_code == 200
+    assert (
+        post_edit(client, {"kind": "set_run", "circuit_id": "c29"}, fields=form).status_code == 200
+    )
     circuit = head(database).job.circuit("c29")
     assert [s.length_m for s in circuit.run] == [2.3876, 0.4572]
     assert (circuit.back.stub_m, circuit.fuse_at_m) == (0.3048, 0.1524)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import json
 import re
 import sqlite3
@@ -14,7 +15,7 @@ from ready_trail.core.edits import HoldChoice
 from ready_trail.core.kinds.finds import FIND_KINDS
 from ready_trail.store import db, jobs
 from support import MARMOT_FILE
-from web_support import form_of
+from web_support import form_of, post_edit
 
 PAGES = [
     "/",
@@ -88,7 +89,7 @@ def test_what_if_redraws_only_the_sheet_and_saves_nothing(
     assert keep is not None
     edit = keep.group(1).replace("&#34;", '"')
     client.post(
-        "/jobs/1/edit", data={"revision": "1", "edit": edit, "back": "/jobs/1/circuits/c15"}
+        "/jobs/1/edit", data={"revision": "1", "edit": edit, "page": "/jobs/1/circuits/c15"}
     )
     kept = head(database).job
     assert kept.accessory("a15").watts == pytest.approx(420)
@@ -107,7 +108,7 @@ def test_what_if_refuses_nonsense_and_still_shows_the_sheet(client: TestClient, 
 
 def test_hold_release_undo_redo_restore(client: TestClient, database: Path) -> None:
     edit = HoldChoice(circuit_id="c15", what="size", value="").model_dump_json()
-    form = {"edit": edit, "value": "8", "back": "/jobs/1/circuits/c15?at=C15-W2"}
+    form = {"edit": edit, "value": "8", "page": "/jobs/1/circuits/c15?at=C15-W2"}
     shown = client.post("/jobs/1/edit", data={**form, "revision": "1"})
     assert "8 AWG is held by hand" in shown.text
     assert head(database).title == "Hold wire size of Roof light bar: 8"
@@ -123,19 +124,25 @@ def test_hold_release_undo_redo_restore(client: TestClient, database: Path) -> N
 def test_stale_tab_is_told_keeps_what_was_typed_and_can_apply_it(
     client: TestClient, database: Path
 ) -> None:
-    first = {"revision": "1", "name": "Marmot II", "place": "", "note": ""}
-    client.post("/jobs/1/brief/name", data=first)
-    mine = {"revision": "1", "name": "Marmot of the ridge", "place": "Hut", "note": ""}
-    stale = client.post("/jobs/1/brief/name", data=mine)
+    first = {"name": "Marmot II", "place": "", "note": ""}
+    post_edit(client, {"kind": "rename_job"}, fields=first)
+    mine = {"name": "Marmot of the ridge", "place": "Hut", "note": ""}
+    stale = post_edit(client, {"kind": "rename_job"}, "/jobs/1/brief", mine)
     assert stale.status_code == 409
     assert "Marmot of the ridge" in stale.text
     assert "Name the job Marmot II" in stale.text
     assert head(database).job.name == "Marmot II"
     hidden = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', stale.text)
-    again = client.post("/jobs/1/brief/name", data=dict(hidden))
+    again = client.post("/jobs/1/edit", data={n: html.unescape(v) for n, v in hidden})
     assert again.status_code == 200
     assert head(database).job.name == "Marmot of the ridge"
     assert head(database).job.place == "Hut"
+
+
+CAMP = {"kind": "save_scenario", "name": "Camp", "key": "off", "minutes": "5"}
+LAMP = {"kind": "add_accessory", "id": "new", "name": "Lamp"}
+LEG = {"kind": "change_leg", "leg_id": "l8"}
+MOVE = {"kind": "move_point", "point_id": "bed"}
 
 
 @pytest.mark.parametrize(
@@ -143,82 +150,6 @@ def test_stale_tab_is_told_keeps_what_was_typed_and_can_apply_it(
     [
         ("/jobs", {"name": "", "vehicle.charging_a": "lots"}, "f-name-error", "lots"),
         ("/jobs", {"name": "J", "vehicle.battery.capacity_ah": "-3"}, "capacity_ah-error", "-3"),
-        ("/jobs/1/rules/keep", {"try": "unprotected_m", "value": "9"}, "own-distance-error", "9"),
-        (
-            "/jobs/1/scenarios/save",
-            {"name": "Camp", "engine": "off", "key": "off", "minutes": "-5"},
-            "f-minutes-error",
-            "-5",
-        ),
-        (
-            "/jobs/1/scenarios/save",
-            {"name": "Camp", "engine": "cruise", "key": "off", "minutes": "5"},
-            "f-engine-error",
-            "Camp",
-        ),
-        (
-            "/jobs/1/scenarios/save",
-            {
-                "scenario_id": "s1",
-                "name": "Night ascent",
-                "lights": "high",
-                "engine": "cruise",
-                "key": "run",
-                "minutes": "90",
-                "running.0.accessory": "a15",
-                "running.0.on": "true",
-                "running.0.percent": "140",
-            },
-            "share-0-error",
-            "Night ascent",
-        ),
-        ("/jobs/1/brief/vehicle", {"vehicle.charging_a": "1e999"}, "charging_a-error", "1e999"),
-        (
-            "/jobs/1/supply/points/p1",
-            {"name": "Bay block", "zone": "engine_bay", "total_a": "lots", "positions.0.name": "1"},
-            "total_a-error",
-            "lots",
-        ),
-        (
-            "/jobs/1/supply/switches",
-            {"was": "Beacon", "name": "Beacon", "rating_a": "-4"},
-            "rating_a-error",
-            "-4",
-        ),
-        ("/jobs/1/accessories", {"name": "Lamp", "watts": "280 V"}, "f-watts-error", "280 V"),
-        ("/jobs/1/accessories", {"name": "Lamp", "watts": "", "amps": ""}, "f-watts-error", "Lamp"),
-        (
-            "/jobs/1/accessories",
-            {"name": "Lamp", "watts": "5", "quantity": "1.5"},
-            "f-quantity-error",
-            "1.5",
-        ),
-        (
-            "/jobs/1/circuits/c15/run",
-            {
-                "run.0.zone": "cabin",
-                "run.0.length_m": "-2",
-                "back.kind": "chassis",
-                "fuse_at_m": "0",
-                "switching_at_m": "0.3",
-                "control_m": "3",
-            },
-            "run-0-error",
-            "-2",
-        ),
-        (
-            "/jobs/1/circuits/c15/run",
-            {
-                "run.0.zone": "cabin",
-                "run.0.length_m": "2",
-                "back.kind": "chassis",
-                "fuse_at_m": "0",
-                "switching_at_m": "7",
-                "control_m": "3",
-            },
-            "f-switching_at_m-error",
-            "7",
-        ),
     ],
 )
 def test_bad_input_is_refused_beside_its_field_and_stays(
@@ -231,17 +162,109 @@ def test_bad_input_is_refused_beside_its_field_and_stays(
     assert head(database).revision == 1
 
 
+RUN = {"run.0.zone": "cabin", "back.kind": "chassis", "fuse_at_m": "0", "control_m": "3"}
+
+
+@pytest.mark.parametrize(
+    ("page", "edit", "form", "field", "typed"),
+    [
+        ("scenarios?edit=new", CAMP, {"engine": "off", "minutes": "-5"}, "f-minutes-error", "-5"),
+        ("scenarios?edit=new", CAMP, {"engine": "cruise"}, "f-engine-error", "Camp"),
+        (
+            "scenarios?edit=s1",
+            CAMP | {"scenario_id": "s1"},
+            {
+                "running.0.accessory": "a15",
+                "running.0.output": "",
+                "running.0.on": "true",
+                "running.0.percent": "140",
+            },
+            "share-0-error",
+            "140",
+        ),
+        (
+            "brief",
+            {"kind": "set_vehicle"},
+            {"vehicle.charging_a": "1e999"},
+            "charging_a-error",
+            "1e999",
+        ),
+        (
+            "supply?point=p1",
+            {"kind": "change_point", "point": {"id": "p1"}},
+            {"point.name": "Bay block", "point.total_a": "lots", "point.positions.0.name": "1"},
+            "total_a-error",
+            "lots",
+        ),
+        (
+            "supply?switch=Beacon",
+            {"kind": "change_switch", "was": "Beacon"},
+            {"switch.name": "Beacon", "switch.rating_a": "-4"},
+            "rating_a-error",
+            "-4",
+        ),
+        ("accessories", LAMP, {"watts": "280 V"}, "f-watts-error", "280 V"),
+        ("accessories", LAMP, {"name": "Lamp", "watts": "", "amps": ""}, "f-watts-error", "Lamp"),
+        ("accessories", LAMP, {"watts": "5", "quantity": "1.5"}, "f-quantity-error", "1.5"),
+        (
+            "circuits/c15/run",
+            {"kind": "set_run", "circuit_id": "c15"},
+            RUN | {"run.0.length_m": "-2", "switching_at_m": "0.3"},
+            "run-0-error",
+            "-2",
+        ),
+        (
+            "circuits/c15/run",
+            {"kind": "set_run", "circuit_id": "c15"},
+            RUN | {"run.0.length_m": "2", "switching_at_m": "7"},
+            "f-switching_at_m-error",
+            "7",
+        ),
+        ("survey", {"kind": "add_probe"}, {"name": "", "place": "dash"}, "f-name-error", "dash"),
+        ("layout?leg=l8", LEG, {"taped_m": "far", "zone": "cabin"}, "f-taped_m-error", "far"),
+        ("layout?point=bed", MOVE, {"x_m": "1", "y_m": "1", "z_m": "up"}, "f-z_m-error", "up"),
+    ],
+)
+def test_a_refused_edit_stands_on_its_page_with_what_was_typed(
+    client: TestClient,
+    database: Path,
+    page: str,
+    edit: dict[str, str],
+    form: dict[str, str],
+    field: str,
+    typed: str,
+) -> None:
+    job = 2 if page.startswith("layout") else 1
+    answer = post_edit(client, edit, f"/jobs/{job}/{page}", form, job=job)
+    assert answer.status_code == 422
+    assert re.search(rf'id="[\w-]*{field}"', answer.text), answer.text[:200]
+    assert f'value="{typed}"' in answer.text
+    assert head(database).revision == 1
+
+
+def test_a_refused_edit_whose_page_is_gone_keeps_what_was_typed(client: TestClient) -> None:
+    edit = {"kind": "set_run", "circuit_id": "c99"}
+    answer = post_edit(client, edit, "/jobs/1/circuits/c99/run", {"fuse_at_m": "0.37"})
+    assert answer.status_code == 404
+    assert "0.37" in answer.text
+    sent_on = post_edit(client, edit, "/jobs/1/accessories/a99", {"fuse_at_m": "0.37"})
+    assert sent_on.status_code == 422, "the page of the list stands for an accessory that is gone"
+    assert "Switching at m: Fill this in." in sent_on.text
+    for elsewhere in ("", "//evil.test", "/jobs/2/brief", "/jobs/1\\evil"):
+        kept = post_edit(client, edit, elsewhere, {"fuse_at_m": "0.37"})
+        assert (kept.status_code, "0.37" in kept.text) == (422, True), elsewhere
+
+
 def test_decimal_comma_is_understood(client: TestClient, database: Path) -> None:
-    form = {"revision": "1", "name": "Lamp", "watts": "27,5", "at_v": "13,5"}
-    client.post("/jobs/1/accessories", data=form)
+    post_edit(client, LAMP, fields={"watts": "27,5", "at_v": "13,5"})
     assert head(database).job.accessories[-1].watts == 27.5
 
 
 def test_new_job_to_first_circuit(client: TestClient) -> None:
     new = client.post("/jobs", data={"name": "Wren", "vehicle.nominal_v": "12"})
     assert "What is to be powered?" in new.text
-    form = {"revision": "1", "name": "Lamp", "watts": "60", "at_v": "13.5", "use.key": "run"}
-    run = client.post("/jobs/3/accessories", data=form)
+    form = form_of(client, "/jobs/3/accessories?add=true", "add_accessory")
+    run = client.post("/jobs/3/edit", data=form | {"name": "Lamp", "watts": "60"})
     assert "Run of Lamp" in run.text
     assert "Test <b>" not in run.text
 
@@ -310,7 +333,7 @@ def test_other_hosts_and_sites_are_refused(client: TestClient, database: Path) -
     assert client.get("/", headers={"host": "evil.test"}).status_code == 400
     form = {"name": "X", "revision": "1"}
     for headers in ({"origin": "http://evil.test"}, {"sec-fetch-site": "cross-site"}):
-        assert client.post("/jobs/1/brief/name", data=form, headers=headers).status_code == 403
+        assert client.post("/jobs/1/edit", data=form, headers=headers).status_code == 403
     assert head(database).revision == 1
     away = client.post(
         "/jobs/1/undo", data={"revision": "1", "back": "//evil.test"}, follow_redirects=False
@@ -324,7 +347,7 @@ def test_a_locked_database_is_said_plainly_and_nothing_is_harmed(
     monkeypatch.setattr(db.connect, "__kwdefaults__", {"timeout_s": 0.1})
     holder = sqlite3.connect(database, isolation_level=None)
     holder.execute("BEGIN IMMEDIATE")
-    answer = client.post("/jobs/1/brief/name", data={"revision": "1", "name": "X"})
+    answer = post_edit(client, {"kind": "rename_job", "name": "X"})
     holder.execute("ROLLBACK")
     holder.close()
     assert answer.status_code == 503
@@ -362,8 +385,14 @@ def test_a_routed_run_is_changed_on_the_layout(client: TestClient) -> None:
 
 def test_things_are_placed_one_by_one_or_all_at_once(client: TestClient, database: Path) -> None:
     def put(key: str, at: str, revision: int) -> str:
-        data = {"revision": str(revision), "key": key, "place": at}
-        return client.post("/jobs/2/layout/put", data=data).text
+        return post_edit(
+            client,
+            {"kind": "place_many"},
+            "/jobs/2/layout",
+            {"key": key, "place": at},
+            job=2,
+            revision=revision,
+        ).text
 
     assert "adrift, which is not a point" in put("switch:Roof bar", "adrift", 1)
     before = client.get("/jobs/2/wires.csv").text
@@ -373,7 +402,6 @@ def test_things_are_placed_one_by_one_or_all_at_once(client: TestClient, databas
     assert "C15-W4" in changed
     assert not [label for label in changed if label.startswith("C28")], "the radio has no coil"
     many = {
-        "revision": "2",
         "rows.0.circuit_id": "c15",
         "rows.0.load": "rfl",
         "rows.1.circuit_id": "c29",
@@ -381,7 +409,7 @@ def test_things_are_placed_one_by_one_or_all_at_once(client: TestClient, databas
         "things.0.key": "switch:Roof bar",
         "things.0.place": "dash",
     }
-    client.post("/jobs/2/layout/place", data=many)
+    post_edit(client, {"kind": "place_many"}, "/jobs/2/layout", many, job=2, revision=2)
     conn = db.connect(database)
     stored = jobs.get_job(conn, 2)
     conn.close()
@@ -394,48 +422,50 @@ def test_things_are_placed_one_by_one_or_all_at_once(client: TestClient, databas
 
 
 def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> None:
-    def post(part: str, revision: int, **fields: str) -> str:
-        data = {"revision": str(revision), **{k.replace("__", "."): v for k, v in fields.items()}}
-        return client.post(f"/jobs/1/layout/{part}", data=data).text
+    def post(kind: str, revision: int, picked: str = "", **fields: str) -> str:
+        page = f"/jobs/1/layout{picked}"
+        return post_edit(client, {"kind": kind}, page, fields, revision=revision).text
 
-    assert "No vehicle has these sizes" in post("offer", 1, length_m="0.4")
-    assert "Type a number" in post("offer", 1, length_m="long")
-    offered = post("offer", 1, length_m="5.6")
+    assert "No vehicle has these sizes" in post("set_layout", 1, length_m="0.4")
+    assert "Type a number" in post("set_layout", 1, length_m="long")
+    offered = post("set_layout", 1, length_m="5.6")
     assert "5.6\u00a0m long" in offered
-    placed = post("put", 2, key="circuit:c15", place="rfc")
+    placed = post("place_many", 2, key="circuit:c15", place="rfc")
     assert "Roof earth point" in placed
-    taped = post("leg", 3, leg="l8", leg_id="l8", taped_m="1.9", zone="cabin", rule="allowed")
+    taped = post(
+        "change_leg", 3, "?leg=l8", leg_id="l8", taped_m="1.9", zone="cabin", rule="allowed"
+    )
     assert 'value="1.9"' in taped
-    refused = post("move", 4, point="rfc", point_id="rfc", x_m="99", y_m="0", z_m="1")
+    refused = post("move_point", 4, "?point=rfc", point_id="rfc", x_m="99", y_m="0", z_m="1")
     assert 'value="99"' in refused
     assert "20" in refused
-    assert "outside the vehicle" in post("move", 4, point_id="rfc", x_m="7", y_m="0", z_m="1")
-    assert client.post("/jobs/1/layout/fly", data={"revision": "4"}).status_code == 422
-    via = post("via", 4, circuit_id="c15", via="kick", point="kick")
+    assert "outside the vehicle" in post("move_point", 4, point_id="rfc", x_m="7", y_m="0", z_m="1")
+    assert post_edit(client, {"kind": "fly"}, revision=4).status_code == 422
+    via = post("place_circuit", 4, "?point=kick", circuit_id="c15", past="kick")
     assert "Roof light bar: no longer" in via
-    assert "Place this circuit first" in post("via", 5, circuit_id="c16", via="kick")
-    apart = post("apart", 5, circuit_id="c15", other_id="c17")
+    assert "Place this circuit first" in post("place_circuit", 5, circuit_id="c16", past="kick")
+    apart = post("keep_apart", 5, circuit_id="c15", other_id="c17")
     assert "Roof light bar never with Rear work lights" in apart
-    assert "two different circuits" in post("apart", 6, circuit_id="c15", other_id="c15")
+    assert "two different circuits" in post("keep_apart", 6, circuit_id="c15", other_id="c15")
     svg = client.get("/jobs/1/layout.svg")
     assert svg.headers["content-type"].startswith("image/svg+xml")
 
 
 def test_probe_sheet_over_http(client: TestClient, database: Path) -> None:
-    form = {"revision": "1", "name": "Wire", "colour": "blue", "place": "dash"}
-    assert "Wire" in client.post("/jobs/1/survey/probes", data=form).text
-    again = client.post("/jobs/1/survey/probes", data={**form, "revision": "2"})
+    add = {"kind": "add_probe", "name": "Wire", "colour": "blue", "place": "dash"}
+    assert "Wire" in post_edit(client, add, "/jobs/1/survey").text
+    again = post_edit(client, add, "/jobs/1/survey", revision=2)
     assert again.status_code == 422
-    blank = client.post("/jobs/1/survey/probes", data={"revision": "2", "name": ""})
-    assert blank.status_code == 422
     probe_id = head(database).job.survey.probes[-1].id
-    url = f"/jobs/1/survey/probes/{probe_id}/meter"
-    seen = str(head(database).revision)
-    bad = client.post(url, data={"revision": seen, "state": "run", "volts": "lots"})
+    read = {"kind": "read_probe", "probe_id": probe_id, "state": "run"}
+    bad = post_edit(client, read, "/jobs/1/survey", {"value": "lots"}, revision=2)
     assert bad.status_code == 422
     assert 'value="lots"' in bad.text
-    good = client.post(url, data={"revision": seen, "state": "run", "volts": "12,4"})
+    good = post_edit(client, read, "/jobs/1/survey", {"value": "12,4"}, revision=2)
     assert "12.4 V" in good.text
+    left = post_edit(client, {**read, "state": "lamp_left", "value": 1.5}, revision=3)
+    assert left.status_code == 200
+    assert head(database).job.survey.probes[-1].lamp_left_v == 1.5
 
 
 def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: Path) -> None:
@@ -452,8 +482,8 @@ def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: 
     assert "row 2, watts" in refused.text
     assert head(database).revision == 2
     last = head(database).job.accessories[-1].id
-    onto = {"revision": "2", "accessory_id": last, "circuit_id": "c15"}
-    asked = client.post("/jobs/1/accessories/regroup", data=onto)
+    onto = {"kind": "put_on_circuit", "accessory_id": last, "circuit_id": "c15"}
+    asked = post_edit(client, onto, "/jobs/1/accessories", revision=2)
     assert "differ in" in asked.text
     assert head(database).revision == 2
     edit = re.search(r'name="edit" value="([^"]*put_on_circuit[^"]*)"', asked.text)
@@ -464,9 +494,8 @@ def test_accessory_list_in_and_out_and_regrouping(client: TestClient, database: 
 
 
 def test_survey_items_over_http(client: TestClient, database: Path) -> None:
-    page = "/jobs/1/survey"
+    page, note = "/jobs/1/survey", {"kind": "note_item"}
     form = {
-        "revision": "1",
         "item.id": "new",
         "item.kind": "tapped_circuit",
         "item.name": "Radio feed",
@@ -475,15 +504,15 @@ def test_survey_items_over_http(client: TestClient, database: Path) -> None:
         "item.note": "constant",
     }
     before = client.get(page).text.count("Start circuits here")
-    noted = client.post(f"{page}/items", data=form).text
+    noted = post_edit(client, note, page, form).text
     assert "80% of 20 A is 16.0 A, less what it carries already" in " ".join(noted.split())
     assert noted.count("Start circuits here") == before  # not before its load is known
     item = head(database).job.survey.items[-1]
-    known = {**form, "revision": "2", "item.id": item.id, "item.carries_a": "7.5"}
-    said = client.post(f"{page}/items", data=known).text
+    known = {**form, "item.id": item.id, "item.carries_a": "7.5"}
+    said = post_edit(client, note, page, known, revision=2).text
     assert "Room for 8.5 A more" in said
     assert said.count("Start circuits here") == before + 1
-    bad = client.post(f"{page}/items", data={**known, "revision": "3", "item.fuse_a": "big"})
+    bad = post_edit(client, note, page, {**known, "item.fuse_a": "big"}, revision=3)
     assert bad.status_code == 422
     assert 'value="big"' in bad.text
     assert 'id="f-item-fuse_a-error"' in bad.text
@@ -504,7 +533,7 @@ def test_a_find_is_asked_for_the_facts_of_its_kind_and_saved_untouched_stores_no
         assert asked == {"item.id", "item.kind", "item.name", "item.place", "item.note", *facts}
         assert 'value="Mine"' in chosen
         form = {"item.id": "new", "item.kind": key, "item.name": key, **facts}
-        client.post(f"{page}/items", data={"revision": str(revision), **form})
+        post_edit(client, {"kind": "note_item"}, page, form, revision=revision)
         revision += 1
         item = head(database).job.survey.items[-1]
         assert head(database).revision == revision
@@ -513,14 +542,13 @@ def test_a_find_is_asked_for_the_facts_of_its_kind_and_saved_untouched_stores_no
             for f in kind.asks
             for v in [facts[f"item.{f.path}"]]
         }
-        again = form_of(client, f"{page}?change={item.id}", f"{page}/items")
-        client.post(f"{page}/items", data=again)
+        again = form_of(client, f"{page}?change={item.id}", "note_item")
+        client.post("/jobs/1/edit", data=again)
         assert head(database).revision == revision, key
 
 
 def test_a_dual_output_light_becomes_two_circuits(client: TestClient, database: Path) -> None:
     form = {
-        "revision": "1",
         "name": "Pod",
         "outputs.0.name": "white",
         "outputs.0.value": "40",
@@ -528,7 +556,7 @@ def test_a_dual_output_light_becomes_two_circuits(client: TestClient, database: 
         "outputs.1.value": "18",
         "use.switch": "Pod",
     }
-    client.post("/jobs/1/accessories", data=form)
+    post_edit(client, LAMP, fields=form)
     job = head(database).job
     pod = job.accessories[-1]
     assert (pod.name, pod.watts) == ("Pod", 58)  # the label's total was left blank
@@ -539,10 +567,8 @@ def test_a_dual_output_light_becomes_two_circuits(client: TestClient, database: 
     page = client.get(f"/jobs/1/accessories/{pod.id}")
     assert "I saw this lead light up" in page.text
     for wrong, words in (("x", "number"), ("20", "outputs")):
-        answer = client.post(
-            "/jobs/1/accessories",
-            data={**form, "revision": "2", "watts": "58", "outputs.1.value": wrong},
-        )
+        typed = {**form, "watts": "58", "outputs.1.value": wrong}
+        answer = post_edit(client, LAMP, "/jobs/1/accessories", typed, revision=2)
         assert answer.status_code == 422
         assert words in answer.text
         assert f'value="{wrong}"' in answer.text

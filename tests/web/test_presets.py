@@ -41,7 +41,7 @@ def test_a_preset_is_taken_as_offered_and_designed(
     preset = CATALOGUE.presets[key]
     fields = offered(client.get(f"/jobs/1/accessories?preset={key}").text)
     assert fields["watts"] or fields["amps"], "its figures stand in the form"
-    answer = client.post("/jobs/1/accessories", data=fields)
+    answer = client.post("/jobs/1/edit", data=fields)
     assert answer.status_code == 200, re.findall(r'error"[^>]*>([^<]*)', answer.text)[:3]
     conn = db.connect(database)
     job = jobs.get_job(conn, 1).job

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+import json
 import re
 from pathlib import Path
 
@@ -12,7 +13,7 @@ from starlette.testclient import TestClient
 from ready_trail.core.job import Job
 from ready_trail.store import db, jobs
 from support import CATALOGUE
-from web_support import pdf_text
+from web_support import form_of, on_one_line, pdf_text, post_edit
 
 FOR_12_V = [p for p in CATALOGUE.point_presets.values() if p.for_v in (None, 12)]
 
@@ -29,12 +30,11 @@ def job_of(database: Path) -> Job:
     return head(database).job
 
 
-def post(client: TestClient, part: str, database: Path, **fields: str) -> str:
-    data = {
-        "revision": str(head(database).revision),
-        **{k.replace("__", "."): v for k, v in fields.items()},
-    }
-    return client.post(f"/jobs/1/supply/{part}", data=data).text
+def post(client: TestClient, database: Path, kind: str, page: str = "", **fields: str) -> str:
+    typed = {k.replace("__", "."): v for k, v in fields.items()}
+    seen = head(database).revision
+    page = f"/jobs/1/supply{page}"
+    return post_edit(client, {"kind": kind}, page, typed, revision=seen).text
 
 
 @pytest.mark.parametrize("preset", FOR_12_V, ids=lambda p: p.key)
@@ -42,10 +42,12 @@ def test_every_usual_point_comes_with_its_feeder_and_goes_again(
     client: TestClient, database: Path, preset: object
 ) -> None:
     key = str(getattr(preset, "key", ""))
-    listed = client.get("/jobs/1/supply?add=point").text
-    assert f'value="{key}"' in listed
+    listed = on_one_line(client.get("/jobs/1/supply?add=point").text)
+    label = html.escape(str(getattr(preset, "label", "")), quote=False)
+    press = re.search(rf'name="edit" value="([^"]*)"> <button[^>]*>{re.escape(label)}<', listed)
+    assert press is not None, key
     before = job_of(database)
-    post(client, "add", database, preset=key)
+    post_edit(client, json.loads(html.unescape(press[1])))
     job = job_of(database)
     point = job.points[-1]
     assert len(job.points) == len(before.points) + 1
@@ -57,19 +59,19 @@ def test_every_usual_point_comes_with_its_feeder_and_goes_again(
         sheet = client.get(f"/jobs/1/circuits/{feeder.id}")
         assert sheet.status_code == 200
         assert point.name in sheet.text
-    post(client, "remove", database, point_id=point.id)
+    post(client, database, "remove_supply", point_id=point.id)
     assert [p.id for p in job_of(database).points] == [p.id for p in before.points]
 
 
 def test_a_circuit_moves_between_positions_and_two_change_places(
     client: TestClient, database: Path
 ) -> None:
-    post(client, "move", database, circuit_id="c27", start="p1:7")
+    post(client, database, "start_at", circuit_id="c27", start="p1:7")
     assert job_of(database).circuit("c27").start.position == "7"
-    post(client, "move", database, circuit_id="c27", start="p1:1")
+    post(client, database, "start_at", circuit_id="c27", start="p1:1")
     job = job_of(database)
     assert (job.circuit("c27").start.position, job.circuit("c15").start.position) == ("1", "7")
-    refused = post(client, "move", database, circuit_id="c2", start="p3:A")
+    refused = post(client, database, "start_at", circuit_id="c2", start="p3:A")
     assert "position A feeds Charging shelf already" in refused
     assert job_of(database) == job
 
@@ -77,10 +79,10 @@ def test_a_circuit_moves_between_positions_and_two_change_places(
 def test_a_point_that_still_feeds_asks_where_its_circuits_start_instead(
     client: TestClient, database: Path
 ) -> None:
-    refused = post(client, "remove", database, point_id="p3")
+    refused = post(client, database, "remove_supply", point_id="p3")
     assert "still feeds" in refused
     assert len(job_of(database).points) == 4
-    post(client, "remove", database, point_id="p3", move_to="battery")
+    post(client, database, "remove_supply", point_id="p3", move_to="battery")
     job = job_of(database)
     assert "p3" not in {p.id for p in job.points}
     assert job.circuit("c29").start.point == "battery"
@@ -92,20 +94,23 @@ def test_a_point_that_still_feeds_asks_where_its_circuits_start_instead(
 def test_limits_and_legends_of_a_point_are_stated_and_refused_beside_their_field(
     client: TestClient, database: Path
 ) -> None:
-    fields = {"name": "Bay block", "zone": "engine_bay", "total_a": "60"}
+    fields = {"point.name": "Bay block", "point.zone": "engine_bay", "point.total_a": "60"}
     for n in range(8):
         fields |= {
-            f"positions__{n}__name": str(n + 1),
-            f"positions__{n}__legend": f"Row {n + 1}",
-            f"positions__{n}__rating_a": "30",
+            f"point.positions.{n}.name": str(n + 1),
+            f"point.positions.{n}.legend": f"Row {n + 1}",
+            f"point.positions.{n}.rating_a": "30",
         }
-    post(client, "points/p1", database, **fields)
+    known, page = {"kind": "change_point", "point": {"id": "p1"}}, "/jobs/1/supply?point=p1#point"
+    post_edit(client, known, page, fields)
     point = job_of(database).point("p1")
     assert (point.total_a, point.positions[3].legend) == (60.0, "Row 4")
-    wrong = post(client, "points/p1", database, **{**fields, "positions__2__rating_a": "many"})
+    many = {**fields, "point.positions.2.rating_a": "many"}
+    wrong = post_edit(client, known, page, many, revision=2).text
     assert 'value="many"' in wrong
     assert "Type a number" in wrong
-    twice = post(client, "points/p1", database, **{**fields, "positions__2__name": "2"})
+    double = {**fields, "point.positions.2.name": "2"}
+    twice = post_edit(client, known, page, double, revision=2).text
     assert "stands twice" in twice
     assert job_of(database).point("p1") == point
 
@@ -113,16 +118,8 @@ def test_limits_and_legends_of_a_point_are_stated_and_refused_beside_their_field
 def test_a_renamed_switch_has_its_new_name_on_every_page(
     client: TestClient, database: Path
 ) -> None:
-    fields = {
-        "was": "Roof bar",
-        "name": "Ridge light",
-        "rating_a": "16",
-        "throws": "1",
-        "lamp": "side",
-        "panel": "p5",
-        "position": "1",
-    }
-    post(client, "switches", database, **fields)
+    form = form_of(client, "/jobs/1/supply?switch=Roof%20bar", "change_switch")
+    client.post("/jobs/1/edit", data={**form, "switch.name": "Ridge light"})
     assert job_of(database).switch("Roof bar") is None
     for url in (
         "/jobs/1/supply",
@@ -142,7 +139,7 @@ def test_a_renamed_switch_has_its_new_name_on_every_page(
 def test_waking_a_block_with_the_key_is_one_press(client: TestClient, database: Path) -> None:
     shown = client.get("/jobs/1/supply?point=p1").text
     assert "Wake it with the ignition" in shown
-    post(client, "wake", database, point_id="p1", key="run")
+    post(client, database, "wake_point", point_id="p1", key="run")
     feeder = job_of(database).feeder_of("p1")
     assert feeder is not None
     assert feeder.use is not None
@@ -154,7 +151,9 @@ def test_waking_a_block_with_the_key_is_one_press(client: TestClient, database: 
 def test_the_effect_of_a_way_out_is_told_when_the_page_asks_and_kept(
     client: TestClient, database: Path
 ) -> None:
-    post(client, "together", database, point_id="p1", together_a="31.7")  # asked by no other test
+    post(
+        client, database, "set_together", point_id="p1", together_a="31.7"
+    )  # asked by no other test
     text = client.get("/jobs/1/circuits/c17").text.replace("\u00a0", " ")
     assert "Choose the fuse automatically" in text
     edits = asked_effects(text)
@@ -167,7 +166,7 @@ def test_the_effect_of_a_way_out_is_told_when_the_page_asks_and_kept(
     again = client.get("/jobs/1/circuits/c17").text
     assert asked_effects(again) == []
     assert "1 finding gone" in again
-    post(client, "together", database, point_id="p1", together_a="30")
+    post(client, database, "set_together", point_id="p1", together_a="30")
     stale = client.get("/jobs/1/effects", params={"revision": 2, "edit": edits})
     assert stale.status_code == 409
 

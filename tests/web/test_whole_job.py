@@ -15,7 +15,9 @@ from ready_trail.core.job import HouseRules, Job
 from ready_trail.formats.demo import demo_jobs
 from ready_trail.store import db, jobs, rule_sets
 from support import CATALOGUE, demo
-from web_support import on_one_line, pdf_text
+from web_support import form_of, on_one_line, pdf_text, post_edit
+
+MATRIX = "/jobs/1/scenarios"
 
 
 @pytest.fixture
@@ -39,6 +41,14 @@ def stored(database: Path, job_id: int = 1) -> jobs.StoredJob:
         conn.close()
 
 
+def change(
+    client: TestClient, database: Path, kind: str, page: str, **fields: str
+) -> tuple[int, str]:
+    seen = stored(database).revision
+    answer = post_edit(client, {"kind": kind}, page, fields, revision=seen)
+    return answer.status_code, on_one_line(html.unescape(answer.text))
+
+
 def send(client: TestClient, database: Path, path: str, **fields: str) -> tuple[int, str]:
     data = {"revision": str(stored(database).revision), **fields}
     answer = client.post(f"/jobs/1{path}", data=data)
@@ -53,10 +63,10 @@ def test_a_cell_of_the_matrix_is_pressed_and_an_impossible_one_says_why(
     client: TestClient, database: Path
 ) -> None:
     cell = {"scenario_id": "s2", "accessory": "a15", "on": "true"}
-    status, page = send(client, database, "/scenarios/running", **cell)
+    status, page = change(client, database, "set_running", MATRIX, **cell)
     assert status == 200
     assert re.search(r'id="cell-s2-a15-" aria-pressed="true"', page)
-    status, page = send(client, database, "/scenarios/running", **{**cell, "scenario_id": "s4"})
+    status, page = change(client, database, "set_running", MATRIX, **{**cell, "scenario_id": "s4"})
     assert status == 422
     assert "Roof light bar needs the ignition" in page
     assert job_of(database).scenarios[1].share_of("a15") == 1.0
@@ -68,7 +78,7 @@ def test_scenario_changes_follow_to_the_feeder_and_its_words(
     before = client.get("/jobs/1/supply").text
     assert "Night ascent" in before
     for accessory in ("a17", "a18"):
-        send(client, database, "/scenarios/running", scenario_id="s1", accessory=accessory)
+        change(client, database, "set_running", MATRIX, scenario_id="s1", accessory=accessory)
     alone = client.get("/jobs/1/supply?scenario=s4").text
     assert alone.count(">off<") > 5
     assert "58.9 A" in client.get("/jobs/1/circuits/c2/why").text
@@ -77,10 +87,11 @@ def test_scenario_changes_follow_to_the_feeder_and_its_words(
 def test_a_day_is_put_together_and_a_wrong_one_keeps_what_was_typed(
     client: TestClient, database: Path
 ) -> None:
-    status, page = send(
+    status, page = change(
         client,
         database,
-        "/scenarios/day",
+        "set_day",
+        MATRIX,
         **{
             "parts.0.scenario": "s4",
             "parts.0.minutes": "",
@@ -90,8 +101,8 @@ def test_a_day_is_put_together_and_a_wrong_one_keeps_what_was_typed(
     )
     assert status == 200
     assert [p.minutes for p in job_of(database).day] == [600, 30]
-    status, page = send(
-        client, database, "/scenarios/day", **{"parts.0.scenario": "s4", "parts.0.minutes": "long"}
+    status, page = change(
+        client, database, "set_day", MATRIX, **{"parts.0.scenario": "s4", "parts.0.minutes": "long"}
     )
     assert status == 422
     assert "Type a number" in page
@@ -113,8 +124,8 @@ def test_a_rule_shows_what_it_changes_before_it_is_kept(client: TestClient, data
     assert "Rear work lights" in page
     assert re.search(r"wire</td>.*?12 AWG.*?10 AWG", page, re.S)
     assert job_of(database).rules.drop == "by_kind"
-    status, _ = send(client, database, "/rules/keep", **{"try": "drop", "value": "three"})
-    assert status == 200
+    form = form_of(client, "/jobs/1/rules?try=drop&value=three", "set_house_rules")
+    assert client.post("/jobs/1/edit", data=form).status_code == 200
     assert job_of(database).rules.drop == "three"
     assert client.get("/jobs/1/rules?try=nonsense&value=1").status_code == 422
     assert client.get("/jobs/1/rules?try=k_cont&value=2").status_code == 422
@@ -123,7 +134,8 @@ def test_a_rule_shows_what_it_changes_before_it_is_kept(client: TestClient, data
 def test_a_set_of_the_shop_is_saved_used_for_new_jobs_and_taken_away(
     client: TestClient, database: Path
 ) -> None:
-    send(client, database, "/rules/keep", **{"try": "k_cont", "value": "0.7"})
+    form = form_of(client, "/jobs/1/rules?try=k_cont&value=0.7", "set_house_rules")
+    client.post("/jobs/1/edit", data=form)
     send(client, database, "/rules/sets", part="save", name="Our shop", shops="true")
     client.post("/jobs", data={"name": "Wren", "vehicle.kind": "van"})
     conn = db.connect(database)
@@ -192,9 +204,10 @@ def test_a_battery_finding_is_accepted_only_with_a_reason_and_printed(
     )
     assert found is not None
     accept = html.unescape(found.group(1))
-    assert send(client, database, "/edit", edit=accept, reason="")[0] == 422
+    assert send(client, database, "/edit", edit=accept, **{"accepted.reason": ""})[0] == 422
     assert "battery_half" not in {a.code for a in job_of(database).accepted}
-    send(client, database, "/edit", edit=accept, reason="A charger runs at the hut")
+    given = {"accepted.reason": "A charger runs at the hut"}
+    send(client, database, "/edit", edit=accept, **given)
     moved = client.get("/jobs/1/review/print", follow_redirects=False)
     assert moved.headers["location"] == "/jobs/1/review.pdf", "where it was printed before"
     assert "A charger runs at the hut" in pdf_text(client.get("/jobs/1/review.pdf").content)

@@ -1,10 +1,15 @@
-"""What a form asks for a fact: its words, unit and choices, said once, beside the fact."""
+"""What a form asks for a fact: its words, unit and choices, said once, beside the fact; and how
+what was typed is laid over what stands.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from functools import lru_cache
+from typing import Any, ClassVar, get_args
+
+from pydantic import BaseModel
 
 YES_NO = (("true", "yes"), ("false", "no"))
 
@@ -70,3 +75,50 @@ class Group:
     ticks: tuple[Tick, ...] = ()
     title: str = ""
     is_wide: bool = False
+
+
+def rows(value: Any) -> list[dict[str, Any]]:
+    """Return the rows of a table as posted; anything that is no row is left out."""
+    return [row for row in value if isinstance(row, dict)] if isinstance(value, list) else []
+
+
+def mapping(value: Any) -> dict[str, Any]:
+    """Return a group of fields as posted; anything else is an empty group."""
+    return dict(value) if isinstance(value, dict) else {}
+
+
+def merged(before: Mapping[str, Any], typed: Mapping[str, Any]) -> dict[str, Any]:
+    """Return a document with what was typed in it; a group keeps what its form does not ask."""
+    document = dict(before)
+    for name, value in typed.items():
+        known = before.get(name)
+        if isinstance(known, Mapping) and isinstance(value, Mapping):
+            value = merged(known, value)
+        document[name] = value
+    return document
+
+
+def without_blanks(document: Mapping[str, Any], *names: str) -> dict[str, Any]:
+    """Return the document with these optional fields left out where they are blank."""
+    return {k: v for k, v in document.items() if not (k in names and v in ("", None))}
+
+
+@lru_cache(maxsize=1024)
+def types_of(model: type[BaseModel], name: str) -> tuple[Any, ...]:
+    """Return every type that a field's annotation names."""
+    return tuple(_inside(model.model_fields[name].annotation))
+
+
+def _inside(annotation: Any) -> Iterator[Any]:
+    yield annotation
+    for part in get_args(annotation):
+        yield from _inside(part)
+
+
+def figures_of(model: type[BaseModel]) -> frozenset[str]:
+    """Return the fields that take a figure alone: blank, they are not stated."""
+    return frozenset(
+        name
+        for name in model.model_fields
+        if {int, float} & set(types_of(model, name)) and str not in types_of(model, name)
+    )

@@ -164,6 +164,9 @@ def _celsius(text: str) -> float | None:
 
 def _sum_of(units: Mapping[str, float]) -> Callable[[str], float | None]:
     def read(text: str) -> float | None:
+        if text.startswith("-"):  # the whole of it: -5' 3"
+            rest = read(text[1:].lstrip()) if not text[1:].lstrip().startswith("-") else None
+            return None if rest is None else -rest
         at, total, least = 0, 0.0, float("inf")
         while at < len(text):
             found = _PART.match(text, at)

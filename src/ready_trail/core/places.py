@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ready_trail.core.edits.placing import SIGNAL_WORDS
 from ready_trail.core.outcome import Design
 
 _KEYS = {
@@ -10,13 +11,6 @@ _KEYS = {
     "run": "with the ignition on",
 }
 _BEAMS = {"side": "with the side lights", "low": "on low beam", "high": "on high beam"}
-SIGNAL_WORDS = {
-    "accessory": "accessory feed",
-    "run": "ignition feed",
-    "side": "side-light feed",
-    "low": "low-beam wire",
-    "high": "high-beam wire",
-}
 
 
 def what_sits_where(design: Design) -> dict[str, list[str]]:

@@ -39,10 +39,11 @@ from ready_trail.store.errors import (
 from ready_trail.store.in_use import in_use
 from ready_trail.store.opening import open_database
 from ready_trail.web import assets, work
+from ready_trail.web.again import told_of
 from ready_trail.web.assets import STATIC
 from ready_trail.web.context import page
 from ready_trail.web.door import Network
-from ready_trail.web.fields import FieldsRefusedError
+from ready_trail.web.fields import FieldsRefusedError, texts
 from ready_trail.web.pages.shell import Shell, shell_of
 from ready_trail.web.routes import (
     accessories,
@@ -55,6 +56,7 @@ from ready_trail.web.routes import (
     circuits,
     compare,
     drawing,
+    edits,
     exports,
     faults,
     found,
@@ -145,6 +147,7 @@ def create_app(database: Path) -> FastAPI:
         rules,
         supply,
         scenarios,
+        edits,
         circuits,
         branches,
         review,
@@ -236,12 +239,16 @@ def _handler(status: int) -> Any:
                 code = 404
         typed = await _typed(request) if isinstance(error, FieldsRefusedError) else {}
         shell = await to_thread.run_sync(_job_of, request) if code == 404 else None
-        return _problem(request, code, _heading(code), _words(error), typed, shell)
+        refused = told_of(request)  # of a form whose page is gone
+        words = " ".join(refused.errors.values()) or _words(error)
+        return _problem(request, code, _heading(code), words, typed or texts(refused.typed), shell)
 
     return answer
 
 
-_NOT_TYPED = frozenset({"revision", "back", "edit", "held", "form_key", "key", "id"})
+_NOT_TYPED = frozenset(
+    {"revision", "back", "page", "then", "edit", "held", "form_key", "key", "id"}
+)
 
 
 async def _typed(request: Request) -> dict[str, str]:
@@ -366,7 +373,7 @@ async def _stale(request: Request, error: Exception) -> Response:
         newer = [r for r in jobs.list_revisions(conn, error.job_id) if r.number > error.seen]
     finally:
         conn.close()
-    hidden = ("back", "edit", "held", "form_key")
+    hidden = ("back", "page", "then", "edit", "held", "form_key")
     shown = {n: v for n, v in typed.items() if n not in hidden}
     if "held" in typed:
         shown["file"] = "the file that you chose, kept"

@@ -18,6 +18,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.datasheet import catalogue_with
 from ready_trail.formats.rendering import environment
 from ready_trail.store import db, shelf
+from ready_trail.web.again import told_of
 from ready_trail.web.assets import asset
 from ready_trail.web.fields import taken
 
@@ -77,7 +78,12 @@ Picture = Annotated[tuple[dict[str, str], bytes], Depends(get_picture)]
 
 
 def page(request: Request, template: str, *, status: int = 200, **context: Any) -> HTMLResponse:
-    """Render a page, or a partial of one."""
+    """Render a page, or a partial of one; shown again for a form, with what was refused of it."""
+    told = told_of(request)
+    errors = context.get("errors", {})
+    if told.errors and status < 400:
+        status = 422
+        errors = context["errors"] = {**errors, **told.errors}
     env = environment()
     text = env.get_template(template).render(
         request_path=request.url.path,
@@ -85,7 +91,6 @@ def page(request: Request, template: str, *, status: int = 200, **context: Any) 
         version=__version__,
         **context,
     )
-    errors = context.get("errors")
     if status >= 400 and isinstance(errors, Mapping):
         text = _with_every_word(text, errors)
     return HTMLResponse(text, status_code=status, headers={"Vary": "HX-Request"})

@@ -7,12 +7,12 @@ in the document: ``use.switch``, ``run.0.length_m``.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
-from functools import lru_cache
-from typing import Any, TypeVar, get_args
+from collections.abc import Iterable, Mapping
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from ready_trail.core.forms import types_of
 from ready_trail.core.job.plain import plain_errors
 from ready_trail.core.measures import as_figure
 
@@ -84,31 +84,10 @@ def nested(fields: Mapping[str, str], *, prefix: str = "") -> dict[str, Any]:
     return listed if isinstance(listed, dict) else {}
 
 
-def rows(value: Any) -> list[dict[str, Any]]:
-    """Return the rows of a table as posted; anything that is no row is left out."""
-    return [row for row in value if isinstance(row, dict)] if isinstance(value, list) else []
-
-
-def mapping(value: Any) -> dict[str, Any]:
-    """Return a group of fields as posted; anything else is an empty group."""
-    return dict(value) if isinstance(value, dict) else {}
-
-
 def whole_number(text: object) -> int | None:
     """Return a plain whole number of at most 18 digits, or None."""
     text = str(text)
     return int(text) if text.isascii() and text.isdigit() and len(text) < 19 else None
-
-
-def merged(before: Mapping[str, Any], typed: Mapping[str, Any]) -> dict[str, Any]:
-    """Return a document with what was typed in it; a group keeps what its form does not ask."""
-    document = dict(before)
-    for name, value in typed.items():
-        known = before.get(name)
-        if isinstance(known, Mapping) and isinstance(value, Mapping):
-            value = merged(known, value)
-        document[name] = value
-    return document
 
 
 def build(model: type[M], document: Mapping[str, Any]) -> M:
@@ -126,7 +105,7 @@ def _without_blanks(model: type[BaseModel], document: Mapping[str, Any]) -> dict
     """The document with None for blank texts where its model takes it, in its groups and rows."""
     found = dict(document)
     for name in model.model_fields:
-        value, types = found.get(name), _types_of(model, name)
+        value, types = found.get(name), types_of(model, name)
         inner = next((a for a in types if _is_model(a)), None)
         if value == "" and type(None) in types:
             found[name] = None
@@ -139,34 +118,8 @@ def _without_blanks(model: type[BaseModel], document: Mapping[str, Any]) -> dict
     return found
 
 
-@lru_cache(maxsize=1024)
-def _types_of(model: type[BaseModel], name: str) -> tuple[Any, ...]:
-    """Every type that a field's annotation names."""
-    return tuple(_inside(model.model_fields[name].annotation))
-
-
-def _inside(annotation: Any) -> Iterator[Any]:
-    yield annotation
-    for part in get_args(annotation):
-        yield from _inside(part)
-
-
 def _is_model(kind: object) -> bool:
     return isinstance(kind, type) and issubclass(kind, BaseModel)
-
-
-def figures_of(model: type[BaseModel]) -> frozenset[str]:
-    """Return the fields that take a figure alone: blank, they are not stated."""
-    return frozenset(
-        name
-        for name in model.model_fields
-        if {int, float} & set(_types_of(model, name)) and str not in _types_of(model, name)
-    )
-
-
-def without_blanks(document: dict[str, Any], *names: str) -> dict[str, Any]:
-    """Return the document with these optional fields left out where they are blank."""
-    return {k: v for k, v in document.items() if not (k in names and v in ("", None))}
 
 
 def _lists(value: Any) -> Any:

@@ -52,10 +52,7 @@ from ready_trail.core.edits.layout import (
     AddPoint,
     ChangeLeg,
     JoinPoints,
-    KeepApart,
     MovePoint,
-    PlaceCircuit,
-    PlaceMany,
     ProtectHole,
     RemovePoint,
     RenamePoint,
@@ -67,6 +64,7 @@ from ready_trail.core.edits.output import (
     SetCircuitUse,
     SplitOutputs,
 )
+from ready_trail.core.edits.placing import KeepApart, PlaceCircuit, PlaceMany, PlaceThing
 from ready_trail.core.edits.remedy import (
     ChargeByCharger,
     CoolStart,
@@ -86,15 +84,11 @@ from ready_trail.core.edits.scenario import (
 from ready_trail.core.edits.spools import KeepSpools
 from ready_trail.core.edits.supply import (
     AddSupply,
-    AddSwitch,
     ChangePoint,
-    ChangeSwitch,
     FeedPoint,
     FitEndFuse,
-    PlaceThing,
     PointDraft,
     RemoveSupply,
-    RemoveSwitch,
     SetFeederUse,
     SetRestStart,
     SetTogether,
@@ -104,7 +98,6 @@ from ready_trail.core.edits.supply import (
 )
 from ready_trail.core.edits.survey import (
     AddProbe,
-    NoteEarthTest,
     NoteFuse,
     NoteItem,
     ReadProbe,
@@ -113,6 +106,7 @@ from ready_trail.core.edits.survey import (
     SetSignalLimit,
     UseProbe,
 )
+from ready_trail.core.edits.switches import AddSwitch, ChangeSwitch, RemoveSwitch
 from ready_trail.core.edits.what_if import WhatIf
 from ready_trail.core.edits.whole import RenameJob, SetHouseRules, SetVehicle
 from ready_trail.core.job.document import Job

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from ready_trail.core.edits.accessory_typed import change_typed, new_typed
 from ready_trail.core.edits.base import (
     Edit,
     find_circuit,
@@ -52,6 +54,15 @@ class AddAccessory(Edit):
     """Whether each output gets a circuit of its own."""
 
     output_uses: Annotated[tuple[Use | None, ...], Field(max_length=6)] = ()
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Read the accessory's form."""
+        return dict(typed) if "accessory" in typed else new_typed(job, typed)
+
+    def added(self, after: Job) -> str:
+        """Return the accessory's id."""
+        return after.accessories[-1].id
 
     def apply(self, job: Job) -> Job:
         """Return the job with the accessory and its circuit, or one for each output."""
@@ -220,6 +231,11 @@ class ChangeAccessory(Edit):
     kind: Literal["change_accessory"] = "change_accessory"
     accessory: Accessory
     switch: Switch | None = None
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Read the accessory's form."""
+        return dict(typed) if "accessory" in typed else change_typed(job, typed)
 
     @model_validator(mode="after")
     def _has_a_place(self) -> Self:

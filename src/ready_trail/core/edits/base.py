@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Mapping
 from typing import Any, ClassVar, TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -43,6 +45,24 @@ class Edit(Stated):
     def title(self, job: Job) -> str:
         """Return the revision's name, in the words of the job before the edit."""
         raise NotImplementedError
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Return the edit's document from what its form posted, by the edit's own field paths.
+
+        An edit whose form shows a part only lays that over what stands. Raises EditRefusedError
+        for what cannot be read.
+        """
+        return dict(typed)
+
+    def press(self) -> str:
+        """Return its document as short as it can be, for a page that has many of them."""
+        stated = self.model_dump(mode="json", exclude_defaults=True)
+        return json.dumps({"kind": type(self).model_fields["kind"].default, **stated})
+
+    def added(self, after: Job) -> str:
+        """Return the id of what it added, for the page that goes on with it."""
+        return ""
 
     def continues(self, job: Job, kind: str, title: str) -> bool:
         """Return whether it only goes on with the newest revision: undo then takes back both."""

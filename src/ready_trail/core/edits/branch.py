@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from ready_trail.core.edits.base import rebuilt, with_circuit
-from ready_trail.core.edits.circuit import CircuitEdit
+from ready_trail.core.edits.base import find_circuit, rebuilt, with_circuit
+from ready_trail.core.edits.circuit import CircuitEdit, typed_run
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.forms import mapping, merged
 from ready_trail.core.job.branch import Branch, BranchReturn, Share, children
 from ready_trail.core.job.circuit import Circuit, Return
 from ready_trail.core.job.document import Job
@@ -114,6 +116,16 @@ class ChangeBranch(CircuitEdit):
     run: tuple[Segment, ...]
     back: BranchReturn
     size: str | None = None
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Leave out blank segments; a run that the layout gives is not on the form, and stays."""
+        circuit = find_circuit(job, str(typed.get("circuit_id", "")))
+        found = next((b for b in circuit.branches if b.id == typed.get("branch_id")), None)
+        before = found.model_dump() if found is not None else {}
+        back = merged(mapping(before.get("back")), mapping(typed.get("back")))
+        run = typed_run(typed) if "run" in typed else before.get("run", ())
+        return {**typed, "back": back, "run": run}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the branch changed."""

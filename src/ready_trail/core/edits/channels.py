@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -31,6 +32,13 @@ class FillChannels(Edit):
     kind: Literal["fill_channels"] = "fill_channels"
     point_id: Ident
     circuit_ids: Annotated[tuple[Ident, ...], Field(min_length=1, max_length=60)]
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Refuse a form on which nothing is ticked."""
+        if not typed.get("circuit_ids"):
+            raise EditRefusedError("circuit_ids", "Tick at least one circuit.")
+        return dict(typed)
 
     def apply(self, job: Job) -> Job:
         """Return the job with the circuits on their channels."""

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
+from ready_trail.core.edits.off_layout import is_routed
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.forms import mapping, merged, rows
 from ready_trail.core.job.circuit import (
     AcceptedFinding,
     Circuit,
@@ -70,6 +73,18 @@ class RenameCircuit(CircuitEdit):
         return f"Rename {self.circuit(job).name} to {self.name}"
 
 
+def typed_run(typed: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Return the segments of a form: a row without length and panel is blank, a panel without a
+    name is none.
+    """
+    run = []
+    for row in rows(typed.get("run")):
+        panel = mapping(row.get("passes"))
+        if row.get("length_m") or panel.get("name"):
+            run.append({**row, "passes": panel if panel.get("name") else None})
+    return run
+
+
 class SetRun(CircuitEdit):
     """State the run in segments, the return, and where fuse and switching sit."""
 
@@ -79,6 +94,14 @@ class SetRun(CircuitEdit):
     fuse_at_m: float
     switching_at_m: float
     control_m: float
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Leave out blank segments; what the layout gives is not typed."""
+        if is_routed(job, str(typed.get("circuit_id", ""))):
+            words = "The layout gives this run: change it there, or type it instead."
+            raise EditRefusedError("form", words)
+        return {**typed, "run": typed_run(typed)}
 
     def apply(self, job: Job) -> Job:
         """Return the job with this run."""
@@ -103,6 +126,12 @@ class SetReturn(CircuitEdit):
 
     kind: Literal["set_return"] = "set_return"
     back: Return
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Lay what was typed over the way back."""
+        kept = find_circuit(job, str(typed.get("circuit_id", ""))).back.model_dump()
+        return {**typed, "back": merged(kept, mapping(typed.get("back")))}
 
     def apply(self, job: Job) -> Job:
         """Return the job with this return."""

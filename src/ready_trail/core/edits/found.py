@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, Literal
 
 from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.forms import mapping, rows
 from ready_trail.core.job.circuit import HeldChoices
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.kit import Found, Kit
@@ -21,11 +23,24 @@ def _held_by(found: Found, held: HeldChoices) -> list[str]:
     ]
 
 
+def typed_leads(kit: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Return the rows of a kit's form in which something was typed."""
+    wanted = ("name", "length_m", "fuse_a")
+    return [row for row in rows(kit.get("leads")) if any(row.get(name) for name in wanted)]
+
+
 class SetKit(CircuitEdit):
     """State a bought harness for a circuit, or take it away again."""
 
     kind: Literal["set_kit"] = "set_kit"
     kit: Kit | None = None
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Leave out rows in which nothing was typed; no row at all takes the kit away."""
+        kit = mapping(typed.get("kit"))
+        leads = [{"system": job.rules.system, **row} for row in typed_leads(kit)]
+        return {**typed, "kit": {**kit, "leads": leads} if leads else None}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the kit. Refused where the circuit was recorded as found."""

@@ -3,17 +3,32 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
-from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
+from ready_trail.core.edits.base import Edit, rebuilt
 from ready_trail.core.edits.off_layout import TakenOff, taken_off, with_runs_kept
-from ready_trail.core.edits.supply import PlaceThing
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.forms import mapping
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.layout import Hole, Layout, LoomLeg, LoomPoint, Placement
 from ready_trail.core.job.parts import Ident, Name, ZoneKey
+from ready_trail.core.layout.templates import offered_layout, vehicle_shape
+
+_SIZES = ("length_m", "width_m", "height_m")
+
+
+def _size_m(name: str, text: object) -> float:
+    """One size of a vehicle, as typed."""
+    try:
+        size_m = float(str(text))
+    except ValueError:
+        raise EditRefusedError(name, "Type a number, such as 5.3.") from None
+    if not 0.3 <= size_m <= 20:
+        raise EditRefusedError(name, "Must be from 0.3 to 20 m.")
+    return size_m
 
 
 class LayoutEdit(Edit):
@@ -31,6 +46,18 @@ class SetLayout(Edit):
 
     kind: Literal["set_layout"] = "set_layout"
     layout: Layout
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Take the layout that is offered for a vehicle of these sizes, or for its usual ones."""
+        if "layout" in typed:
+            return dict(typed)
+        sizes = {n: _size_m(n, typed[n]) for n in _SIZES if typed.get(n)}
+        try:
+            layout = offered_layout(job.vehicle.kind, drive=job.vehicle.drive, **sizes)
+        except ValueError:
+            raise EditRefusedError("length_m", "No vehicle has these sizes.") from None
+        return {"layout": layout}
 
     def apply(self, job: Job) -> Job:
         """Return the job with this layout."""
@@ -55,16 +82,36 @@ class MovePoint(LayoutEdit):
     z_m: float
     zone: ZoneKey | None = None
 
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Find the part of the vehicle where the point comes to lie, if it is another one."""
+        layout = job.layout
+        points = layout.points if layout is not None else ()
+        was = next((p for p in points if p.id == typed.get("point_id")), None)
+        try:
+            x_m = float(str(typed.get("x_m")))
+        except ValueError:
+            return dict(typed)  # the field refuses it
+        if layout is None or was is None or "zone" in typed or not math.isfinite(x_m):
+            return dict(typed)
+        shape = vehicle_shape(job.vehicle.kind)
+        before = shape.zone_at(was.x_m / layout.length_m)
+        after = shape.zone_at(x_m / layout.length_m)
+        return dict(typed) if before == after else {**typed, "zone": after}
+
     def apply(self, job: Job) -> Job:
         """Return the job with the point moved; legs that end there follow."""
         layout = self.layout(job)
-        _point(layout, self.point_id)
-        points = tuple(
-            rebuilt(p, x_m=self.x_m, y_m=self.y_m, z_m=self.z_m) if p.id == self.point_id else p
-            for p in layout.points
-        )
+        was = find_spot(layout, self.point_id)
+        moved = rebuilt(was, x_m=self.x_m, y_m=self.y_m, z_m=self.z_m)
+        if moved == was:
+            return job
+        points = tuple(moved if p.id == was.id else p for p in layout.points)
         grown = rebuilt(layout, points=points)
-        grown = rebuilt(grown, legs=tuple(_untaped(grown, leg) for leg in grown.legs))
+        legs = tuple(
+            _untaped(grown, leg) if was.id in (leg.a, leg.b) else leg for leg in grown.legs
+        )
+        grown = rebuilt(grown, legs=legs)
         if self.zone is not None:
             legs = tuple(
                 rebuilt(x, zone=self.zone) if self._inside(layout, x) else x for x in grown.legs
@@ -79,7 +126,7 @@ class MovePoint(LayoutEdit):
     def title(self, job: Job) -> str:
         """Say which one, and where to."""
         layout = self.layout(job)
-        name = _point(layout, self.point_id).name
+        name = find_spot(layout, self.point_id).name
         after = self.apply(job).layout
         left = {leg.id for leg in after.legs if leg.taped_m is not None} if after else set()
         gone = sum(1 for leg in layout.legs if leg.taped_m is not None and leg.id not in left)
@@ -102,7 +149,7 @@ class AddPoint(LayoutEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with the point and its leg."""
         layout = self.layout(job)
-        _point(layout, self.join)
+        find_spot(layout, self.join)
         point = LoomPoint.model_construct(id=_free("p", [p.id for p in layout.points]))
         point = rebuilt(
             point,
@@ -117,6 +164,10 @@ class AddPoint(LayoutEdit):
         )
         grown = rebuilt(layout, points=(*layout.points, point), legs=(*layout.legs, leg))
         return _with_layout(job, grown)
+
+    def added(self, after: Job) -> str:
+        """Return the point's id."""
+        return after.layout.points[-1].id if after.layout is not None else ""
 
     def title(self, job: Job) -> str:
         """Say its name."""
@@ -135,7 +186,7 @@ class RenamePoint(LayoutEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with the point renamed."""
         layout = self.layout(job)
-        _point(layout, self.point_id)
+        find_spot(layout, self.point_id)
         changes: dict[str, Any] = {
             "name": self.name,
             "is_earth": self.is_earth,
@@ -146,7 +197,7 @@ class RenamePoint(LayoutEdit):
 
     def title(self, job: Job) -> str:
         """Say both names."""
-        was = _point(self.layout(job), self.point_id).name
+        was = find_spot(self.layout(job), self.point_id).name
         return f"Rename {was} to {self.name}" if was != self.name else f"Change point {was}"
 
 
@@ -170,7 +221,7 @@ class RemovePoint(LayoutEdit):
     def bare(self, job: Job) -> Job:
         """Return the job without the point, whatever that takes off the layout."""
         layout = self.layout(job)
-        _point(layout, self.point_id)
+        find_spot(layout, self.point_id)
         if self.point_id == layout.battery:
             raise EditRefusedError("point_id", "the battery needs its point")
         points = tuple(p for p in layout.points if p.id != self.point_id)
@@ -179,7 +230,7 @@ class RemovePoint(LayoutEdit):
 
     def title(self, job: Job) -> str:
         """Say which one, and what that takes off the layout."""
-        name = _point(self.layout(job), self.point_id).name
+        name = find_spot(self.layout(job), self.point_id).name
         gone = taken_off(job, self.bare(job))
         off = f", taking off {len(gone.things)} things" if gone.things else ""
         typed = f", {len(gone.runs)} runs typed as routed" if gone.runs else ""
@@ -207,7 +258,7 @@ class JoinPoints(LayoutEdit):
     def title(self, job: Job) -> str:
         """Say which points."""
         layout = self.layout(job)
-        return f"Join {_point(layout, self.a).name} and {_point(layout, self.b).name}"
+        return f"Join {find_spot(layout, self.a).name} and {find_spot(layout, self.b).name}"
 
 
 class ChangeLeg(LayoutEdit):
@@ -220,6 +271,12 @@ class ChangeLeg(LayoutEdit):
     zone: ZoneKey
     hole: Hole | None = None
     heat_sleeve: bool = False
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Leave out a hole through nothing."""
+        hole = mapping(typed.get("hole"))
+        return {**typed, "hole": hole if hole.get("panel") else None}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the leg changed."""
@@ -247,7 +304,7 @@ class ChangeLeg(LayoutEdit):
         """Say what changed."""
         layout = self.layout(job)
         leg = _leg(layout, self.leg_id)
-        name = f"{_point(layout, leg.a).name} to {_point(layout, leg.b).name}"
+        name = f"{find_spot(layout, leg.a).name} to {find_spot(layout, leg.b).name}"
         if self.taped_m != leg.taped_m:
             return f"Tape {name}: {self.taped_m:g} m" if self.taped_m else f"Untape {name}"
         if self.rule != leg.rule:
@@ -275,78 +332,6 @@ class ProtectHole(LayoutEdit):
         """Say which panel."""
         hole = _leg(self.layout(job), self.leg_id).hole
         return f"Fit a grommet in {hole.panel if hole else 'a hole'}"
-
-
-class PlaceCircuit(Edit):
-    """Say where a circuit's accessory, relay and earth sit, and which way its wires go."""
-
-    merges: ClassVar[bool] = True
-    kind: Literal["place_circuit"] = "place_circuit"
-    circuit_id: Ident
-    place: Placement | None
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with the circuit placed, or typed again."""
-        if job.layout is None and self.place is not None:
-            raise EditRefusedError("layout", "this job has no layout yet")
-        after = self.bare(job)
-        return with_runs_kept(job, after) if self.place is None else after
-
-    def bare(self, job: Job) -> Job:
-        """Return the job with the circuit placed, its typed run as it was."""
-        return with_circuit(job, find_circuit(job, self.circuit_id), place=self.place)
-
-    def title(self, job: Job) -> str:
-        """Say where."""
-        name = find_circuit(job, self.circuit_id).name
-        if self.place is None or job.layout is None or self.place.load is None:
-            return f"Take {name} off the layout" if self.place is None else f"Route {name}"
-        return f"Place {name} at {_point(job.layout, self.place.load).name}"
-
-
-class PlaceMany(Edit):
-    """Place several circuits, points, switches and signals at once: one revision for all."""
-
-    merges: ClassVar[bool] = True
-    kind: Literal["place_many"] = "place_many"
-    places: Annotated[tuple[PlaceCircuit, ...], Field(max_length=400)] = ()
-    things: Annotated[tuple[PlaceThing, ...], Field(max_length=600)] = ()
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with all of them placed."""
-        if job.layout is None and any(step.place is not None for step in self.places):
-            raise EditRefusedError("layout", "this job has no layout yet")
-        after = job
-        for step in self.places:
-            after = step.bare(after)
-        for thing in self.things:
-            after = thing.apply(after)
-        return with_runs_kept(job, after)
-
-    def title(self, job: Job) -> str:
-        """Say how many."""
-        steps = (*self.places, *self.things)
-        if len(steps) == 1:
-            return steps[0].title(job)
-        return f"Place {len(steps)} things on the layout"
-
-
-class KeepApart(Edit):
-    """State which circuits never run together with this one."""
-
-    kind: Literal["keep_apart"] = "keep_apart"
-    circuit_id: Ident
-    never_with: tuple[Ident, ...]
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with the statement."""
-        circuit = find_circuit(job, self.circuit_id)
-        others = tuple(c.id for c in job.circuits if c.id in self.never_with and c != circuit)
-        return with_circuit(job, circuit, never_with=others)
-
-    def title(self, job: Job) -> str:
-        """Say which circuit."""
-        return f"State what never runs with {find_circuit(job, self.circuit_id).name}"
 
 
 _TAPE_CLOSE_M = 0.005
@@ -410,7 +395,8 @@ def words_of(gone: TakenOff) -> str:
     return "; ".join(said)
 
 
-def _point(layout: Layout, point_id: str) -> LoomPoint:
+def find_spot(layout: Layout, point_id: str) -> LoomPoint:
+    """Return a point of the layout, or refuse the edit."""
     try:
         return layout.point(point_id)
     except KeyError:

@@ -126,3 +126,8 @@ def _placed(job: Job) -> dict[tuple[str, str, str], str]:
         if place_id:
             found[kind, name, place_id] = name if kind != "signal" else f"the {name} signal"
     return found
+
+
+def is_routed(job: Job, circuit_id: str) -> bool:
+    """Return whether the layout gives a circuit's run."""
+    return circuit_id in find_ways(job, load_catalogue()).routes

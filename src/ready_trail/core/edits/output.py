@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -16,6 +17,7 @@ from ready_trail.core.edits.base import (
 )
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.forms import mapping
 from ready_trail.core.job.accessory import Accessory, Channel, Use
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.points import Switch
@@ -128,6 +130,17 @@ class SetCircuitUse(CircuitEdit):
     use: Use
     switch: Switch | None = None
 
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Lay what was typed over the use; a side that is named takes a switch with two of them."""
+        stated = mapping(typed.get("use"))
+        before = next((c.use for c in job.circuits if c.id == typed.get("circuit_id")), None)
+        use = {**(before.model_dump() if before is not None else {}), **stated}
+        switch = typed.get("switch")
+        if switch is None:
+            switch = _two_sided(job, str(use.get("switch") or ""), str(use.get("throw") or ""))
+        return {**typed, "use": use, "switch": switch}
+
     def apply(self, job: Job) -> Job:
         """Return the job with that use."""
         circuit = self.circuit(job)
@@ -143,6 +156,21 @@ class SetCircuitUse(CircuitEdit):
     def title(self, job: Job) -> str:
         """Say which."""
         return f"Change when {self.circuit(job).name} is on"
+
+
+def _two_sided(job: Job, name: str, throw: str) -> Switch | None:
+    """The switch of an output with two sides, where a side is named: a new one, or one that works
+    nothing else.
+    """
+    known = job.switch(name)
+    if not name or not throw or (known is not None and known.throws == 2):
+        return None
+    if known is None:
+        return rebuilt(Switch(name="S"), name=name, throws=2)
+    if sum(use.switch == name for use in job.uses()) > 1:
+        words = f"{name} has one side and works something else too: name another switch"
+        raise EditRefusedError("use.throw", words)
+    return known.model_copy(update={"throws": 2})
 
 
 class ProveOutput(Edit):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -10,6 +11,7 @@ from ready_trail.core.budget.draws import usual_ratio
 from ready_trail.core.budget.proposals import proposed
 from ready_trail.core.edits.base import Edit, rebuilt
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.forms import rows
 from ready_trail.core.job.circuit import AcceptedFinding
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Name, ShortText
@@ -35,6 +37,21 @@ class SaveScenario(Edit):
     mains: bool = False
     sun_ratio: Annotated[float, Field(ge=0, le=1)] = 0.0
     running: Annotated[tuple[Running, ...], Field(max_length=400)] | None = None
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Take the lines that are ticked, their shares in per cent."""
+        listed = enumerate(rows(typed.get("running")))
+        running = [_in_use(at, row) for at, row in listed if str(row.get("on")).lower() == "true"]
+        stood = next((s for s in job.scenarios if s.id == typed.get("scenario_id")), None)
+        order = [(r.accessory, r.output) for r in stood.running] if stood is not None else []
+        running.sort(key=lambda r: _place_in(order, (str(r["accessory"]), str(r["output"]))))
+        known = {k: v for k, v in typed.items() if k != "running"}
+        return {**known, "running": running} if "running" in typed else known
+
+    def added(self, after: Job) -> str:
+        """Return the scenario's id."""
+        return self.scenario_id or after.scenarios[-1].id
 
     def apply(self, job: Job) -> Job:
         """Return the job with it. What could not be on in the new state is refused by name."""
@@ -136,6 +153,17 @@ class SetDay(Edit):
     kind: Literal["set_day"] = "set_day"
     parts: Annotated[tuple[DayPart, ...], Field(max_length=24)]
 
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Leave out a line without a scenario; blank minutes are the scenario's own."""
+        usual = {s.id: s.minutes for s in job.scenarios}
+        parts = [
+            {**row, "minutes": row.get("minutes") or usual.get(str(row["scenario"]), 60.0)}
+            for row in rows(typed.get("parts"))
+            if row.get("scenario")
+        ]
+        return {**typed, "parts": parts}
+
     def apply(self, job: Job) -> Job:
         """Return the job with that day; it may be no longer than two weeks in all."""
         for part in self.parts:
@@ -182,6 +210,23 @@ class WithdrawBudget(Edit):
     def title(self, job: Job) -> str:
         """Say which finding."""
         return f"Open {self.code} again on {self.place}"
+
+
+def _place_in(order: list[tuple[str, str]], line: tuple[str, str]) -> int:
+    """Where a line stood; new ones come after those that did."""
+    return order.index(line) if line in order else len(order)
+
+
+def _in_use(at: int, row: Mapping[str, Any]) -> dict[str, Any]:
+    """One line of a scenario's form that is ticked; a blank share is all of the time."""
+    try:
+        ratio = float(str(row.get("percent") or "100").removesuffix("%")) / 100.0
+    except ValueError:
+        ratio = -1.0
+    if not 0.01 <= ratio <= 1.0:
+        message = "Type a share of the time from 1 to 100 per cent."
+        raise EditRefusedError(f"running.{at}.percent", message)
+    return {"accessory": row.get("accessory"), "output": row.get("output", ""), "ratio": ratio}
 
 
 def find_scenario(job: Job, scenario_id: str) -> Scenario:

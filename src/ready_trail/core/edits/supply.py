@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -18,12 +19,12 @@ from ready_trail.core.edits.base import (
 )
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job.accessory import Channel, InputWire, KeyUse, Use
-from ready_trail.core.job.branch import Branch
+from ready_trail.core.forms import mapping, merged, rows, without_blanks
+from ready_trail.core.job.accessory import Channel, KeyUse, Use
 from ready_trail.core.job.circuit import Circuit, HeldChoices, Return, Segment
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Number
-from ready_trail.core.job.points import BATTERY, Point, Position, SignalPlace, Switch
+from ready_trail.core.job.points import BATTERY, Point, Position, Switch
 from ready_trail.core.job.sites import likely_run
 from ready_trail.core.supply.starts import free_position
 
@@ -88,6 +89,10 @@ class AddSupply(Edit):
         """Say its name."""
         return f"Add {self.point.name}"
 
+    def added(self, after: Job) -> str:
+        """Return the point's id."""
+        return after.points[-1].id
+
 
 class FeedPoint(Edit):
     """Give a point that is there its feeder."""
@@ -136,6 +141,16 @@ class ChangePoint(Edit):
 
     kind: Literal["change_point"] = "change_point"
     point: Point
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Lay what was typed over the point; a position without a name is gone."""
+        stated = mapping(typed.get("point"))
+        before = find_point(job, str(stated.get("id", "")))
+        point = merged(before.model_dump(), stated)
+        if "positions" in stated:
+            point["positions"] = [r for r in rows(stated["positions"]) if r.get("name")]
+        return {**typed, "point": point}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the point changed; a used position cannot go."""
@@ -235,6 +250,8 @@ class StartAt(CircuitEdit):
         """Return the job with that start; two circuits that meet on a position change places."""
         circuit = self.circuit(job)
         start = _with_position(job, self.start, circuit)
+        if start == circuit.start and self.trigger is None:
+            return job
         taken = next(
             (c for c in job.circuits if start.position and c.start == start and c != circuit), None
         )
@@ -375,6 +392,17 @@ class SetFeederUse(CircuitEdit):
     use: Use
     switch: Switch | None = None
 
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Lay what was typed over the use, and over the switch that it names."""
+        feeder = find_circuit(job, str(typed.get("circuit_id", "")))
+        use = merged(job.use_of(feeder).model_dump(), mapping(typed.get("use")))
+        known = job.switch(str(use.get("switch") or ""))
+        kept = known.model_dump() if known is not None else {}
+        stated = without_blanks(mapping(typed.get("switch")), "rating_a")
+        switch = {**kept, **stated, "name": use["switch"]} if use.get("switch") else None
+        return {**typed, "use": use, "switch": switch}
+
     def apply(self, job: Job) -> Job:
         """Return the job with the feeder used that way."""
         feeder = self.circuit(job)
@@ -404,166 +432,12 @@ class FitEndFuse(CircuitEdit):
         return f"Fuse both ends of {self.circuit(job).name}"
 
 
-class AddSwitch(Edit):
-    """Add a hand switch that circuits may name."""
-
-    kind: Literal["add_switch"] = "add_switch"
-    switch: Switch
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with the switch."""
-        if job.switch(self.switch.name) is not None:
-            raise EditRefusedError("switch.name", "there is a switch of this name")
-        return with_switch(job, self.switch.name, self.switch)
-
-    def title(self, job: Job) -> str:
-        """Say its name."""
-        return f"Add switch {self.switch.name}"
-
-
-class ChangeSwitch(Edit):
-    """Change a switch: name, rating, kind, panel, terminals. Its name follows everywhere."""
-
-    kind: Literal["change_switch"] = "change_switch"
-    was: str
-    switch: Switch
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with the switch changed."""
-        before = job.switch(self.was)
-        if before is None:
-            raise EditRefusedError("was", "this switch is no longer in the job")
-        after = rebuilt(self.switch, number=before.number)
-        if after.name != before.name and job.switch(after.name) is not None:
-            raise EditRefusedError("switch.name", "there is a switch of this name")
-        if after.panel is not None:
-            find_point(job, after.panel)
-        changes: dict[str, Any] = {
-            "switches": tuple(after if s.name == before.name else s for s in job.switches)
-        }
-        if after.name != before.name or after.throws != before.throws:
-
-            def moved(use: Use) -> Use:
-                if use.switch != before.name:
-                    return use
-                throw = (use.throw or "I") if after.throws == 2 else ""
-                return use.model_copy(update={"switch": after.name, "throw": throw})
-
-            def ended(wire: InputWire) -> InputWire:
-                at_it = wire.ends == "switch" and wire.at == before.name
-                return wire.model_copy(update={"at": after.name}) if at_it else wire
-
-            changes["accessories"] = tuple(
-                a.model_copy(
-                    update={"use": moved(a.use), "inputs": tuple(ended(w) for w in a.inputs)}
-                )
-                for a in job.accessories
-            )
-            changes["points"] = tuple(
-                rebuilt(p, pulse_switch=after.name) if p.pulse_switch == before.name else p
-                for p in job.points
-            )
-            changes["circuits"] = tuple(
-                c if c.use is None else c.model_copy(update={"use": moved(c.use)})
-                for c in job.circuits
-            )
-        return rebuilt(job, **changes)
-
-    def title(self, job: Job) -> str:
-        """Say which one."""
-        if self.switch.name != self.was:
-            return f"Rename switch {self.was} to {self.switch.name}"
-        return f"Change switch {self.was}"
-
-
-class RemoveSwitch(Edit):
-    """Remove a switch that nothing uses."""
-
-    kind: Literal["remove_switch"] = "remove_switch"
-    name: str
-
-    def apply(self, job: Job) -> Job:
-        """Return the job without it."""
-        if job.switch(self.name) is None:
-            raise EditRefusedError("name", "this switch is no longer in the job")
-        users = [a.name for a in job.accessories if a.use.switch == self.name]
-        users += [c.name for c in job.circuits if c.use is not None and c.use.switch == self.name]
-        if users:
-            raise EditRefusedError("name", f"{self.name} still works {users[0]}")
-        return without_idle_switches(job, self.name)
-
-    def title(self, job: Job) -> str:
-        """Say which one."""
-        return f"Remove switch {self.name}"
-
-
-class PlaceThing(Edit):
-    """Say where a point, a switch or a vehicle signal sits on the layout."""
-
-    merges: ClassVar[bool] = True
-    kind: Literal["place_thing"] = "place_thing"
-    what: Literal["point", "switch", "signal", "branch"]
-    name: str
-    place: Ident | None
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with it placed, or taken off the layout."""
-        if job.layout is None and self.place is not None:
-            raise EditRefusedError("layout", "this job has no layout yet")
-        if self.what == "point":
-            point = find_point(job, self.name)
-            placed = rebuilt(point, place=self.place)
-            return rebuilt(job, points=tuple(placed if p.id == point.id else p for p in job.points))
-        if self.what == "switch":
-            switch = job.switch(self.name)
-            if switch is None:
-                raise EditRefusedError("name", "this switch is no longer in the job")
-            moved = rebuilt(switch, place=self.place)
-            return rebuilt(
-                job, switches=tuple(moved if s.name == switch.name else s for s in job.switches)
-            )
-        if self.what == "branch":
-            circuit, branch = _find_branch(job, self.name)
-            there = rebuilt(branch, place=self.place)
-            branches = tuple(there if b.id == branch.id else b for b in circuit.branches)
-            return with_circuit(job, circuit, branches=branches)
-        others = tuple(s for s in job.signals if s.signal != self.name)
-        most_a = job.signal_most_a(self.name)
-        if self.place is None and most_a is None:
-            return rebuilt(job, signals=others)
-        try:
-            new = SignalPlace(signal=self.name, place=self.place, most_a=most_a)  # type: ignore[arg-type]
-        except ValueError:
-            raise EditRefusedError("name", "there is no such signal") from None
-        return rebuilt(job, signals=(*others, new))
-
-    def title(self, job: Job) -> str:
-        """Say what, and where."""
-        name = find_point(job, self.name).name if self.what == "point" else self.name
-        if self.what == "branch":
-            name = _find_branch(job, self.name)[1].name
-        if self.place is None or job.layout is None:
-            return f"Take {name} off the layout"
-        spot = next((p.name for p in job.layout.points if p.id == self.place), self.place)
-        return f"Place {name} at {spot}"
-
-
 def _free_name(job: Job, name: str) -> str:
     """The name, or the name with a number that no switch has yet."""
     at, free = 2, name
     while job.switch(free) is not None:
         free, at = f"{name} ({at})", at + 1
     return free
-
-
-def _find_branch(job: Job, name: str) -> tuple[Circuit, Branch]:
-    """Return the branch that ``circuit branch`` names, or refuse the edit."""
-    circuit_id, _, branch_id = name.partition(" ")
-    circuit = find_circuit(job, circuit_id)
-    for branch in circuit.branches:
-        if branch.id == branch_id:
-            return circuit, branch
-    raise EditRefusedError("name", "this branch is no longer there")
 
 
 def find_point(job: Job, point_id: str) -> Point:

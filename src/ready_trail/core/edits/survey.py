@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal, get_args
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import Field
 
 from ready_trail.core.edits.base import Edit, rebuilt
 from ready_trail.core.errors import EditRefusedError
+from ready_trail.core.forms import mapping, merged
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, Name, ShortText
 from ready_trail.core.job.survey import (
@@ -66,19 +68,36 @@ class AddProbe(Edit):
 
 
 class ReadProbe(Edit):
-    """Note what a wire reads in one state; ``None`` takes the reading back."""
+    """Note what a wire reads in one state; ``None`` takes the reading back.
+
+    ``lamp_left`` is what is left under a 21 W lamp from battery positive to the wire. [V]
+    """
 
     merges: ClassVar[bool] = True
     kind: Literal["read_probe"] = "read_probe"
     probe_id: Ident
-    state: ProbeState | Literal["unplugged"]
+    state: ProbeState | Literal["unplugged", "lamp_left"]
     value: Level | Volts | None
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Take volts with a decimal comma too."""
+        value = typed.get("value")
+        if isinstance(value, str) and value not in get_args(Level):
+            try:
+                value = float(value.strip().replace(",", ".")[:20])
+            except ValueError:
+                words = "Type the volts, such as 12.4."
+                raise EditRefusedError("value", words) from None
+        return {**typed, "value": value}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the reading."""
         probe = _probe(job, self.probe_id)
         if self.state == "unplugged":
             changed = rebuilt(probe, unplugged=self.value)
+        elif self.state == "lamp_left":
+            changed = rebuilt(probe, lamp_left_v=self.value)
         else:
             readings = [r for r in probe.readings if r.state != self.state]
             if self.value is not None:
@@ -95,25 +114,9 @@ class ReadProbe(Edit):
         """Say state and value."""
         value = "nothing" if self.value is None else self.value
         unit = " V" if isinstance(self.value, float) else ""
+        if self.state == "lamp_left":
+            return f"{_probe(job, self.probe_id).name}: {value}{unit} left under a lamp"
         return f"{_probe(job, self.probe_id).name} reads {value}{unit} at {self.state}"
-
-
-class NoteEarthTest(Edit):
-    """Note what is left under a 21 W lamp from battery positive to the wire."""
-
-    merges: ClassVar[bool] = True
-    kind: Literal["note_earth_test"] = "note_earth_test"
-    probe_id: Ident
-    lamp_left_v: Annotated[float, Field(ge=0, le=60)] | None
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with the figure."""
-        changed = rebuilt(_probe(job, self.probe_id), lamp_left_v=self.lamp_left_v)
-        return _replaced(job, changed)
-
-    def title(self, job: Job) -> str:
-        """Say the figure."""
-        return f"{_probe(job, self.probe_id).name}: {self.lamp_left_v} V left under a lamp"
 
 
 class NoteFuse(Edit):
@@ -141,6 +144,21 @@ class SetSignalLimit(Edit):
     kind: Literal["set_signal_limit"] = "set_signal_limit"
     signal: str
     most_a: Annotated[float, Field(ge=0.001, le=100)] | None
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Take milliamps; blank takes the limit back."""
+        stated = dict(typed)
+        if "most_ma" not in stated:
+            return stated
+        text = str(stated.pop("most_ma")).strip().replace(",", ".")[:20]
+        try:
+            most_ma = float(text) if text else None
+        except ValueError:
+            raise EditRefusedError("most_ma", "Type milliamps, such as 100.") from None
+        if most_ma is not None and not 1 <= most_ma <= 100_000:
+            raise EditRefusedError("most_ma", "Must be from 1 to 100,000 mA.")
+        return {**stated, "most_a": None if most_ma is None else most_ma / 1000}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the limit; the signal's place stays."""
@@ -246,6 +264,13 @@ class NoteItem(Edit):
 
     kind: Literal["note_item"] = "note_item"
     item: SurveyItem
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Lay what was typed over what was noted."""
+        stated = mapping(typed.get("item"))
+        before = next((i for i in job.survey.items if i.id == stated.get("id")), None)
+        return {**typed, "item": merged(before.model_dump() if before else {}, stated)}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the item; the id ``new`` asks for a place of its own."""

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, Literal
 
 from ready_trail.core.edits.base import Edit, rebuilt
+from ready_trail.core.forms import mapping, merged
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Name, Note
 from ready_trail.core.job.vehicle import HouseRules, Vehicle
@@ -32,6 +34,11 @@ class SetVehicle(Edit):
 
     kind: Literal["set_vehicle"] = "set_vehicle"
     vehicle: Vehicle
+
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Lay what was typed over the vehicle."""
+        return {**typed, "vehicle": merged(job.vehicle.model_dump(), mapping(typed.get("vehicle")))}
 
     def apply(self, job: Job) -> Job:
         """Return the job with this vehicle."""

@@ -38,10 +38,18 @@ _LIVE_X = 1.05
 
 
 class Channel(Stated):
-    """A position of a distribution point, as printed on the thing."""
+    """A position of a distribution point, as printed on the thing; ``point:position`` for short."""
 
     point: Ident
     position: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12), Readable] = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_short(cls, stated: object) -> object:
+        if not isinstance(stated, str):
+            return stated
+        point, _, position = stated.partition(":")
+        return {"point": point, "position": position}
 
 
 class Use(Stated):

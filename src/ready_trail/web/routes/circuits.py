@@ -2,43 +2,20 @@
 
 from __future__ import annotations
 
-import json
-import sqlite3
-from collections.abc import Mapping
-from typing import Any
-
 from fastapi import APIRouter, Request
-from pydantic import ValidationError
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.compare import scheme_choices
 from ready_trail.core.design import CircuitDesign, choose_outlet, what_if
-from ready_trail.core.edits import (
-    EDIT_ADAPTER,
-    SetFeederUse,
-    SetRestStart,
-    SetReturn,
-    SetRun,
-    StartAt,
-)
 from ready_trail.core.explain import explain_circuit
-from ready_trail.core.job import Channel
-from ready_trail.core.job.plain import plain_errors
-from ready_trail.formats.errors import FileRefusedError
-from ready_trail.formats.limits import require_modest_text
+from ready_trail.core.forms import rows
 from ready_trail.store import jobs
 from ready_trail.store.errors import NotFoundError
-from ready_trail.web.commit import checked, commit, seen_revision
-from ready_trail.web.context import Conn, Form, JobId, Tables, go, page
-from ready_trail.web.fields import (
-    FieldsRefusedError,
-    build,
-    mapping,
-    nested,
-    without_blanks,
-)
-from ready_trail.web.fields import rows as rows_of
+from ready_trail.web.again import Refusal
+from ready_trail.web.commit import checked
+from ready_trail.web.context import Conn, JobId, Tables, go, page
+from ready_trail.web.fields import FieldsRefusedError
 from ready_trail.web.pages.effects import NO_EFFECTS, effects_of, start_choices
 from ready_trail.web.pages.sheet import sheet_of
 from ready_trail.web.pages.shell import Shell, shell_of
@@ -153,148 +130,25 @@ def explain_figures(
     )
 
 
-@router.post("/edit")
-def post_edit(conn: Conn, job_id: JobId, form: Form) -> Response:
-    """Apply a typed edit: a way out, a hold, a what-if to keep."""
-    try:
-        text = form.get("edit", "{}")
-        require_modest_text(text.encode("utf-8", "replace"))
-        document = json.loads(text)
-    except (ValueError, RecursionError, FileRefusedError) as error:
-        raise FieldsRefusedError({"edit": "This is not an edit."}) from error
-    if isinstance(document, dict):  # typed by hand beside a prepared edit
-        if "value" in form:
-            document["value"] = form["value"]
-        if form.get("note"):
-            document["note"] = form["note"]
-        if "reason" in form and isinstance(document.get("accepted"), dict):
-            document["accepted"]["reason"] = form["reason"]
-    try:
-        edit = EDIT_ADAPTER.validate_python(document)
-    except ValidationError as error:
-        raise FieldsRefusedError(plain_errors(error)) from error
-    commit(conn, job_id, seen_revision(form), edit)
-    return go(_own_page(form.get("back", ""), job_id))
-
-
-@router.post("/circuits/{circuit_id}/start")
-def save_start(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
-    """Say where a circuit starts: ``point:position``."""
-    point, _, position = form.get("start", "").partition(":")
-    edit = StartAt(
-        circuit_id=circuit_id, start=build(Channel, {"point": point, "position": position})
-    )
-    commit(conn, job_id, seen_revision(form), edit)
-    return go(_own_page(form.get("back", ""), job_id))
-
-
-@router.post("/circuits/{circuit_id}/rest")
-def save_rest(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
-    """Say what feeds a circuit while its relay is at rest, or that nothing does."""
-    at = form.get("start", "")
-    document = {"circuit_id": circuit_id, "start": {"point": at} if at else None}
-    commit(conn, job_id, seen_revision(form), build(SetRestStart, document))
-    return go(_own_page(form.get("back", ""), job_id))
-
-
-@router.post("/circuits/{circuit_id}/use")
-def save_feeder_use(conn: Conn, job_id: JobId, circuit_id: str, form: Form) -> Response:
-    """Say what wakes a feeder, and which switch or isolator sits in it."""
-    typed = nested({k: v for k, v in form.items() if k not in ("revision", "back")})
-    switch = mapping(typed.get("switch"))
-    use = mapping(typed.get("use"))
-    document: dict[str, Any] = {"circuit_id": circuit_id, "use": use}
-    if use.get("switch"):
-        named = {**without_blanks(switch, "rating_a"), "name": use["switch"]}
-        document["switch"] = named
-    commit(conn, job_id, seen_revision(form), build(SetFeederUse, document))
-    return go(_own_page(form.get("back", ""), job_id))
-
-
 @router.get("/circuits/{circuit_id}/run")
 def show_run(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str
+    request: Request, conn: Conn, tables: Tables, job_id: JobId, told: Refusal, circuit_id: str
 ) -> Response:
     """Show the form of the run: segments, return, where fuse and relay sit."""
-    return _run(request, conn, tables, job_id, circuit_id)
-
-
-@router.post("/circuits/{circuit_id}/run")
-def save_run(
-    request: Request, conn: Conn, tables: Tables, job_id: JobId, circuit_id: str, form: Form
-) -> Response:
-    """State the run."""
-    typed = nested({k: v for k, v in form.items() if k != "revision"})
-    try:
-        shell = shell_of(jobs.get_job(conn, job_id), "circuits")
-        edit: SetRun | SetReturn
-        if circuit_id in shell.design.routes:
-            if "run" in typed:
-                words = "The layout gives this run: change it there, or type it instead."
-                raise FieldsRefusedError({"form": words})
-            kept = find(shell, circuit_id).circuit.back.model_dump()
-            back = {**kept, **mapping(typed.get("back"))}
-            edit = build(SetReturn, {"circuit_id": circuit_id, "back": back})
-        else:
-            edit = build(SetRun, {**_run_document(typed), "circuit_id": circuit_id})
-        commit(conn, job_id, seen_revision(form), edit)
-    except FieldsRefusedError as refused:
-        return _run(
-            request,
-            conn,
-            tables,
-            job_id,
-            circuit_id,
-            typed=typed,
-            errors=refused.errors,
-            status=422,
-        )
-    return go(f"/jobs/{job_id}/circuits/{circuit_id}")
-
-
-def _run_document(typed: dict[str, Any]) -> dict[str, Any]:
-    """Leave out blank rows; a blank panel name means that none is passed."""
-    return {**typed, "back": mapping(typed.get("back")), "run": run_rows(typed)}
-
-
-def run_rows(typed: dict[str, Any]) -> list[dict[str, Any]]:
-    """Return the segments of a posted run, without blank rows."""
-    run = []
-    for row in rows_of(typed.get("run")):
-        panel = mapping(row.get("passes"))
-        if not row.get("length_m") and not panel.get("name"):
-            continue
-        run.append({**row, "passes": panel if panel.get("name") else None})
-    return run
-
-
-def _run(
-    request: Request,
-    conn: sqlite3.Connection,
-    tables: Catalogue,
-    job_id: JobId,
-    circuit_id: str,
-    *,
-    typed: Mapping[str, Any] | None = None,
-    errors: Mapping[str, str] | None = None,
-    status: int = 200,
-) -> Response:
     shell = shell_of(jobs.get_job(conn, job_id), "circuits")
     design = find(shell, circuit_id)
-    shown = dict(typed) if typed else design.circuit.model_dump()
-    rows = [*rows_of(shown.get("run"))] if typed else [*shown["run"]]
-    if not typed:
-        rows += [{} for _ in range(BLANK_SEGMENTS)]
+    shown = design.circuit.model_dump()
+    lines = [*shown["run"], *({} for _ in range(BLANK_SEGMENTS))]
+    typed = told.of("set_run", "set_return")
     return page(
         request,
         "pages/run.html",
-        status=status,
         shell=shell,
         design=design,
-        shown=shown,
+        shown=shown | typed,
         back_kinds=_back_kinds(design),
-        rows=rows,
-        errors=dict(errors or {}),
+        rows=rows(typed.get("run")) or lines,
+        errors={},
         zones=tables.zones,
     )
 
@@ -318,9 +172,3 @@ def find(shell: Shell, circuit_id: str) -> CircuitDesign:
 def _here(request: Request) -> str:
     query = f"?{request.url.query}" if request.url.query else ""
     return f"{request.url.path}{query}"
-
-
-def _own_page(back: str, job_id: JobId) -> str:
-    """Only a page of this job is a place to go back to."""
-    base = f"/jobs/{job_id}"
-    return back if back.startswith(f"{base}/") and "\\" not in back else base

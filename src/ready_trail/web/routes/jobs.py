@@ -11,6 +11,7 @@ from starlette.background import BackgroundTask
 from starlette.responses import Response
 
 from ready_trail.core.errors import CoreError
+from ready_trail.core.forms import mapping
 from ready_trail.core.house import differences
 from ready_trail.core.job import Battery, HouseRules, Job, Vehicle
 from ready_trail.formats.archive import from_zip
@@ -30,7 +31,7 @@ from ready_trail.web.context import (
     page,
 )
 from ready_trail.web.designs import designed
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, nested
+from ready_trail.web.fields import FieldsRefusedError, build, nested
 from ready_trail.web.importing import LARGE_BYTES, start_import
 from ready_trail.web.pages.shell import VEHICLE_WORDS
 from ready_trail.web.pages.summary import AT_ONCE_S, reckon_lines, reckon_rest, reckoned_by

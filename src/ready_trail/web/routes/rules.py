@@ -21,7 +21,6 @@ from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.rules_json import read_rules
 from ready_trail.store import jobs, rule_sets
 from ready_trail.store.db import transaction
-from ready_trail.web.commit import commit, seen_revision
 from ready_trail.web.context import Conn, Form, JobId, Upload, go, page
 from ready_trail.web.designs import designed
 from ready_trail.web.fields import FieldsRefusedError, build
@@ -107,21 +106,6 @@ def _effect(
     except CoreError as error:
         return None, None, str(error)
     return difference(shell.design, made), change_in_cost(conn, shell.design, made), ""
-
-
-@router.post("/keep")
-def keep_rules(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
-    """Keep one answer, or a whole set."""
-    seen = seen_revision(form)
-    changes = {form["try"]: form.get("value", "")} if form.get("try") else {}
-    try:
-        rules = jobs.get_job(conn, job_id).job.rules
-        if form.get("set"):
-            rules = rule_sets.get_set(conn, form["set"]).rules
-        commit(conn, job_id, seen, SetHouseRules(rules=_changed(rules, changes)))
-    except FieldsRefusedError as refused:
-        return _rules(request, conn, job_id, changes=changes, errors=refused.errors, status=422)
-    return go(f"/jobs/{job_id}/rules")
 
 
 @router.post("/sets")

@@ -2,24 +2,11 @@
 
 from __future__ import annotations
 
-import sqlite3
-from collections.abc import Mapping
-from typing import Any
-
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ready_trail.core.edits import (
-    AddProbe,
-    AddSupply,
-    NoteEarthTest,
-    NoteFuse,
-    NoteItem,
-    PointDraft,
-    ReadProbe,
-    RenamePoint,
-    SetSignalLimit,
-)
+from ready_trail.core.edits import AddSupply, PointDraft, RenamePoint
+from ready_trail.core.forms import mapping
 from ready_trail.core.job import Position
 from ready_trail.core.job.accessory import KeyUse
 from ready_trail.core.job.survey import PROBE_STATES, SurveyItem
@@ -28,9 +15,9 @@ from ready_trail.core.kinds.points import POINT_KINDS
 from ready_trail.core.states import SIGNALS
 from ready_trail.core.survey import classify, room
 from ready_trail.store import jobs
-from ready_trail.web.commit import commit, seen_revision
-from ready_trail.web.context import Conn, Form, JobId, go, page
-from ready_trail.web.fields import FieldsRefusedError, build, mapping, merged, nested, taken, texts
+from ready_trail.web.again import Refusal
+from ready_trail.web.context import Conn, JobId, page
+from ready_trail.web.fields import nested, taken, texts
 from ready_trail.web.pages.shell import Shell, shell_of
 
 router = APIRouter(prefix="/jobs/{job_id}/survey", include_in_schema=False)
@@ -40,32 +27,21 @@ SHEET_STATES = (*PROBE_STATES, "unplugged")
 
 
 @router.get("")
-def show_survey(request: Request, conn: Conn, job_id: JobId, change: str = "") -> Response:
+def show_survey(
+    request: Request, conn: Conn, job_id: JobId, told: Refusal, change: str = ""
+) -> Response:
     """Show the probe sheet with a verdict for each wire.
 
     ``change`` names a find whose facts the form has; what is on the form already, under
     ``item.``, stays on it while another kind is chosen.
     """
-    posted = taken((k, v) for k, v in request.query_params.multi_items() if k.startswith("item."))
-    typed: Mapping[str, Any] = texts(mapping(nested(posted).get("item")))
-    if change and not typed:
-        found = jobs.get_job(conn, job_id).job.survey.items
-        typed = next((i.model_dump() for i in found if i.id == change), {})
-    return _survey(request, conn, job_id, typed={"item": typed})
-
-
-def _survey(
-    request: Request,
-    conn: sqlite3.Connection,
-    job_id: int,
-    *,
-    typed: Mapping[str, Any] | None = None,
-    errors: Mapping[str, str] | None = None,
-    status: int = 200,
-) -> Response:
     shell = shell_of(jobs.get_job(conn, job_id), "survey")
     job = shell.stored.job
-    rows = []
+    posted = taken((k, v) for k, v in request.query_params.multi_items() if k.startswith("item."))
+    item = mapping((told.of("note_item") or nested(posted)).get("item"))
+    if change and not item:
+        item = next((i.model_dump() for i in job.survey.items if i.id == change), {})
+    lines = []
     for probe in job.survey.probes:
         verdict = classify(
             probe,
@@ -80,19 +56,19 @@ def _survey(
             edit = {"kind": "read_probe", "probe_id": probe.id, "state": state, "value": after}
             cells.append((state, value, edit))
         known = any(k.probe_id == probe.id for k in job.survey.known)
-        rows.append((probe, verdict, cells, known))
+        lines.append((probe, verdict, cells, known))
     return page(
         request,
         "pages/survey.html",
-        status=status,
         shell=shell,
-        rows=rows,
+        rows=lines,
         finds=FIND_KINDS,
         items=[(item, room(item), uses_of(item, shell)) for item in job.survey.items],
         states=SHEET_STATES,
         signal_states=(*SIGNALS, "fuse_out"),
-        typed=typed or {},
-        errors=dict(errors or {}),
+        told=told,
+        item=texts(item) if told.typed or posted else item,
+        errors={},
     )
 
 
@@ -166,86 +142,3 @@ def _alike(a: str, b: str) -> bool:
     """Whether two names of earth points mean one place: what tells points apart must agree."""
     words_a, words_b = (set(name.lower().split()) - {"earth", "point", "the"} for name in (a, b))
     return bool(words_a) and (words_a == words_b or len(words_a & words_b) >= 2)
-
-
-@router.post("/items")
-def note_item(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
-    """Note something found on the vehicle."""
-    typed = mapping(nested(form).get("item"))
-    known = jobs.get_job(conn, job_id).job.survey.items
-    stored = next((i.model_dump() for i in known if i.id == typed.get("id")), {})
-    try:
-        edit = build(NoteItem, {"item": merged(stored, typed)})
-        commit(conn, job_id, seen_revision(form), edit)
-    except FieldsRefusedError as refused:
-        return _survey(
-            request, conn, job_id, typed={"item": texts(typed)}, errors=refused.errors, status=422
-        )
-    return go(f"/jobs/{job_id}/survey#found")
-
-
-@router.post("/probes")
-def add_probe(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
-    """Put a wire on the sheet."""
-    fields = {k: v for k, v in form.items() if k != "revision"}
-    try:
-        commit(conn, job_id, seen_revision(form), build(AddProbe, nested(fields)))
-    except FieldsRefusedError as refused:
-        return _survey(request, conn, job_id, typed=fields, errors=refused.errors, status=422)
-    return go(f"/jobs/{job_id}/survey")
-
-
-@router.post("/probes/{probe_id}/meter")
-def meter_probe(request: Request, conn: Conn, job_id: JobId, probe_id: str, form: Form) -> Response:
-    """Note a meter's volts in one state, or what is left under the earth-test lamp."""
-    state = form.get("state", "")
-    try:
-        if state == "lamp_left":
-            edit = build(NoteEarthTest, {"probe_id": probe_id, "lamp_left_v": _volts(form)})
-        else:
-            document = {"probe_id": probe_id, "state": state, "value": _volts(form)}
-            edit = build(ReadProbe, document)  # type: ignore[assignment]
-        commit(conn, job_id, seen_revision(form), edit)
-    except FieldsRefusedError as refused:
-        errors = {probe_id: "; ".join(refused.errors.values())}
-        return _survey(request, conn, job_id, typed=form, errors=errors, status=422)
-    return go(f"/jobs/{job_id}/survey#{probe_id}")
-
-
-@router.post("/signals/{signal}")
-def limit_signal(request: Request, conn: Conn, job_id: JobId, signal: str, form: Form) -> Response:
-    """State what a known signal may give to a trigger, in milliamps; blank takes it back."""
-    text = form.get("most_ma", "").strip().replace(",", ".")
-    try:
-        most_a = float(text[:20]) / 1000 if text else None
-    except ValueError:
-        errors = {f"most_{signal}": "Type milliamps, such as 100."}
-        return _survey(request, conn, job_id, typed=form, errors=errors, status=422)
-    try:
-        edit = build(SetSignalLimit, {"signal": signal, "most_a": most_a})
-        commit(conn, job_id, seen_revision(form), edit)
-    except FieldsRefusedError as refused:
-        errors = {f"most_{signal}": next(iter(refused.errors.values()))}
-        return _survey(request, conn, job_id, typed=form, errors=errors, status=422)
-    return go(f"/jobs/{job_id}/survey")
-
-
-@router.post("/probes/{probe_id}/fuse")
-def note_fuse(request: Request, conn: Conn, job_id: JobId, probe_id: str, form: Form) -> Response:
-    """Note which fuse was pulled for the reading with its fuse out."""
-    typed = {k: v for k, v in nested(form).items() if k in ("fuse", "fuse_a")}
-    try:
-        edit = build(NoteFuse, {**typed, "probe_id": probe_id})
-        commit(conn, job_id, seen_revision(form), edit)
-    except FieldsRefusedError as refused:
-        errors = {probe_id: "; ".join(refused.errors.values())}
-        return _survey(request, conn, job_id, typed=form, errors=errors, status=422)
-    return go(f"/jobs/{job_id}/survey#{probe_id}")
-
-
-def _volts(form: Mapping[str, str]) -> float:
-    text = form.get("volts", "").strip().replace(",", ".")
-    try:
-        return float(text[:20])
-    except ValueError:
-        raise FieldsRefusedError({"volts": "Type the volts, such as 12.4."}) from None

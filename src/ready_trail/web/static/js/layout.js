@@ -81,8 +81,7 @@
 
   document.addEventListener("pointerdown", (event) => {
     const spot = event.target.closest(".plan [data-point]");
-    const placer = document.getElementById("placer");
-    if (!spot || event.button !== 0 || (placer && placer.dataset.active === "yes")) return;
+    if (!spot || event.button !== 0 || document.querySelector("#placer [data-active]")) return;
     const svg = spot.closest("svg");
     drag = { svg, spot, x: event.clientX, y: event.clientY, moved: false };
     spot.setPointerCapture(event.pointerId);
@@ -131,7 +130,7 @@
     (event) => {
       const form = document.getElementById("placer");
       const spot = event.target.closest && event.target.closest(".plan [data-point]");
-      if (!form || !spot || form.dataset.active !== "yes") return;
+      if (!spot || !document.querySelector("#placer [data-active]")) return;
       event.preventDefault();
       event.stopPropagation();
       put(form.elements.key.value, spot.dataset.point);

@@ -3,8 +3,10 @@
 // A new row is a copy of the last one, with its number and its fields cleared.
 
 (() => {
-  const renumber = (text, name, from, to) =>
-    text.replace(`${name}.${from}.`, `${name}.${to}.`).replace(`${name}-${from}-`, `${name}-${to}-`);
+  const renumber = (text, name, from, to) => {
+    const id = name.replaceAll(".", "-");
+    return text.replace(`${name}.${from}.`, `${name}.${to}.`).replace(`${id}-${from}-`, `${id}-${to}-`);
+  };
 
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-add-row]");
