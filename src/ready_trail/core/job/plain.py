@@ -47,5 +47,7 @@ def plain_errors(error: ValidationError) -> dict[str, str]:
     errors: dict[str, str] = {}
     for details in error.errors():
         path = ".".join(str(part) for part in details["loc"]) or "form"
-        errors.setdefault(path, plain_message(details))
+        within = details["type"] == "too_short" and any(p.startswith(f"{path}.") for p in errors)
+        if not within:  # a list is not too short because its rows are wrong
+            errors.setdefault(path, plain_message(details))
     return errors
