@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from ready_trail.core.faults import (
@@ -177,6 +177,21 @@ def _wrong_feed(device: Device, named: Callable[..., NamedFault]) -> Iterator[Na
             )
 
 
+def _exchanged(coil: Coil, elements: Sequence[Element]) -> Iterator[tuple[str, str, Fault]]:
+    """Two pins of a relay's socket, exchanged: what each pair is called, and what it does."""
+    contacts = [e for e in elements if isinstance(e, RelayContact)]
+    if not contacts:
+        return
+    contact, own = contacts[0], tuple(e.name for e in elements)
+    yield "pins", "has 30 and 86 exchanged", Swapped(own, contact.a, coil.a)
+    pin = "87" if contact.makes else "87a"
+    yield "pins85", f"has 85 and {pin} exchanged", Swapped(own, contact.b, coil.b)
+    rest = next((e for e in contacts if not e.makes), None)
+    if rest is not None and contact.a == rest.a:
+        both = (contact.name, rest.name)
+        yield "pins87a", "has 87 and 87a exchanged", Swapped(both, contact.b, rest.b)
+
+
 def _of_device(
     device: Device, installation: Installation, nominal_v: float
 ) -> Iterator[NamedFault]:
@@ -207,29 +222,10 @@ def _of_device(
                 which = which or _contact(element)
                 yield named(f"welded.{part}", f"{which}stays closed", Stuck(part, True))
                 yield named(f"dead.{part}", f"{which}never closes", Stuck(part, False))
-            case Coil(a=a):
+            case Coil():
                 yield named(f"coil.{part}", "has a broken coil", Open(part))
-                contact = next((e for e in elements if isinstance(e, RelayContact)), None)
-                if contact is not None:
-                    own = tuple(e.name for e in elements)
-                    yield named(
-                        f"pins.{part}", "has 30 and 86 exchanged", Swapped(own, contact.a, a)
-                    )
-                    yield named(
-                        f"pins85.{part}",
-                        f"has 85 and {'87' if contact.makes else '87a'} exchanged",
-                        Swapped(own, contact.b, element.b),
-                    )
-                rest = next(
-                    (e for e in elements if isinstance(e, RelayContact) and not e.makes), None
-                )
-                if contact is not None and rest is not None and contact.a == rest.a:
-                    both = tuple(e.name for e in (contact, rest))
-                    yield named(
-                        f"pins87a.{part}",
-                        "has 87 and 87a exchanged",
-                        Swapped(both, contact.b, rest.b),
-                    )
+                for key, words, fault in _exchanged(element, elements):
+                    yield named(f"{key}.{part}", words, fault)
             case Diode():
                 yield named(f"backwards.{part}", "is the wrong way round", Backwards(part))
                 yield named(f"through.{part}", "conducts both ways", Short(element.a, element.b))

@@ -100,9 +100,13 @@ def effects(
     """
     circuits = {c.circuit.id: c for c in design.circuits if c.network is not None}
     sound: dict[tuple[str, VehicleState], OperatingPoint | None] = {}
+    shown: dict[str, tuple[VehicleState, ...]] = {}
     for named in single_faults(design) if of is None else of:
         for circuit in _showing(named.owner, circuits, design):
-            found = _effect(named, circuit, design, sound)
+            at = circuit.circuit.id
+            if at not in shown:
+                shown[at] = _states(design, circuit)
+            found = _effect(named, circuit, design, shown[at], sound)
             if found is not None:
                 yield found
                 if not everywhere:
@@ -142,22 +146,29 @@ def _showing(
         yield own
 
 
+def _states(design: Design, circuit: CircuitDesign) -> tuple[VehicleState, ...]:
+    """The states in which a fault is looked for: working, at rest, then every other."""
+    told = (working_state(design.plan, circuit.circuit), resting_state(design, circuit))
+    return tuple(dict.fromkeys((*told, *other_states(design, circuit))))
+
+
 def _effect(
     named: NamedFault,
     circuit: CircuitDesign,
     design: Design,
+    states: tuple[VehicleState, ...],
     sound: dict[tuple[str, VehicleState], OperatingPoint | None],
 ) -> FaultEffect | None:
     """The effect on one circuit; None where that circuit's own part has no such fault."""
     assert circuit.network is not None
-    working = working_state(design.plan, circuit.circuit)
+    working = states[0]
     found = FaultEffect(fault=named, circuit_id=circuit.circuit.id, state=working, works=False)
     try:
         changed = faulted(circuit.network, named.faults)
     except FaultError:
         return None
     told = (working, resting_state(design, circuit))
-    for state in dict.fromkeys((*told, *other_states(design, circuit))):
+    for state in states:
         at = (circuit.circuit.id, state)
         if at not in sound:
             sound[at] = _solved(circuit.network, state)

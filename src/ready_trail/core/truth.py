@@ -78,6 +78,16 @@ class TruthTable:
         )
 
 
+def _ahead(design: CircuitDesign, plan: Plan) -> set[str]:
+    """The contacts of the feeders ahead: all of them on."""
+    found: set[str] = set()
+    for feeder_id in design.ahead:
+        feeder = plan.job.circuit(feeder_id)
+        use = plan.job.use_of(feeder)
+        found |= ({use.contact} if use.contact else set()) | contacts_of(plan, feeder)
+    return found
+
+
 def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
     """Return the truth table of a circuit, or None where nothing could be wired.
 
@@ -86,20 +96,14 @@ def truth_table(design: CircuitDesign, plan: Plan) -> TruthTable | None:
     network = design.network
     if network is None:
         return None
-    job, circuit = plan.job, design.circuit
     own = {design.use.contact} if design.use.contact else set()
-    own = (own or contacts_of(plan, circuit)) & network.switches
-    others: set[str] = set()
-    for feeder_id in design.ahead:
-        feeder = job.circuit(feeder_id)
-        use = job.use_of(feeder)
-        others |= ({use.contact} if use.contact else set()) | contacts_of(plan, feeder)
-    enabler = next(
-        (c for c in job.circuits if design.use.while_on and c.id == design.use.while_on), None
-    )
+    own = (own or contacts_of(plan, design.circuit)) & network.switches
+    others = _ahead(design, plan)
+    while_on = design.use.while_on
+    enabler = next((c for c in plan.job.circuits if while_on and c.id == while_on), None)
     enabled: set[str] = set()
     if enabler is not None:
-        enabled = {job.use_of(enabler).contact} | contacts_of(plan, enabler)
+        enabled = {plan.job.use_of(enabler).contact} | contacts_of(plan, enabler)
     asked = network.signals | ({"charging"} if design.scheme.works_charging else set())
     signals = tuple(s for s in SIGNALS if s in asked)
     solved: dict[tuple[object, ...], tuple[bool, bool, float] | None] = {}

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design import CircuitDesign
-from ready_trail.core.installation import Device, Installation, Wire
+from ready_trail.core.installation import Device, Installation, Piece, Wire
 from ready_trail.core.profile import by_place
 from ready_trail.core.supply.tree import Tree
 from ready_trail.drawing import words
@@ -321,6 +322,45 @@ def _piece_drops(design: CircuitDesign) -> dict[tuple[str, int], float]:
     return drops
 
 
+def _earth(ref: str, x: float, y: float) -> Part:
+    """An earth point on the body, at the end of the way back."""
+    title = f"{ref}: earth point on the body"
+    return Part(ref=ref, kind="earth", title=title, x=x, y=y, width=0.0, lines=(ref,), frame="stub")
+
+
+def _run_back(
+    wire: Wire,
+    piece: Piece,
+    ends: str,
+    span: tuple[float, float],
+    drop_v: float | None,
+    stub_px: float,
+) -> WireRun:
+    """One piece of a return wire, with what fits of its words."""
+    x_from, x_to = span
+    base, tracer = split_colour(wire.colour)
+    length = words.metres(piece.length_m)
+    drop = words.drop(drop_v) if drop_v is not None else ""
+    full = f"{wire.conductor.label} {wire.colour}"
+    width = abs(x_from - x_to)
+    told = " · ".join(w for w in (length, drop) if w)
+    return WireRun(
+        label=wire.label,
+        title=f"Wire {wire.label}, {ends}: {full}, {told}",
+        x0=x_to,
+        x1=x_from,
+        y=0.0,
+        stroke=stroke_px(wire.conductor.area_mm2),
+        base=base,
+        tracer=tracer,
+        caption=_longest_that_fits((full, wire.conductor.label), width - 4),
+        length=_longest_that_fits((length,), width - stub_px),
+        drop=_longest_that_fits((drop,), width - stub_px) if drop else "",
+        note_x=(x_from + x_to + stub_px) / 2,
+        is_live=False,
+    )
+
+
 def _way_back(
     design: CircuitDesign,
     columns: tuple[Column, ...],
@@ -344,50 +384,15 @@ def _way_back(
             if not device.spec.is_earth:
                 continue  # a box that the current passes on its way out too
             x = min((span[1] for span in spans.values()), default=AXIS_X1)
-            title = f"{device.ref}: earth point on the body"
-            parts.append(
-                Part(
-                    ref=device.ref,
-                    kind="earth",
-                    title=title,
-                    x=x,
-                    y=y,
-                    width=0.0,
-                    lines=(device.ref,),
-                    frame="stub",
-                )
-            )
+            parts.append(_earth(device.ref, x, y))
             poor = "poor body path" if design.circuit.back.path == "poor" else "body"
             body, note = (AXIS_X0, x), f"{poor} · {words.drop(drops.get(device.ref, 0.0))}"
             continue
+        ends = f"{installation.words(wire.start)} to {installation.words(wire.end)}"
         for at, piece in enumerate(wire.pieces):
-            x_from, x_to = spans[(wire.label, at)]
-            base, tracer = split_colour(wire.colour)
             drop_v = piece_drops.get((wire.label, at))
-            length = words.metres(piece.length_m)
-            told = length if drop_v is None else f"{length} · {words.drop(drop_v)}"
-            full = f"{wire.conductor.label} {wire.colour}"
-            width = abs(x_from - x_to)
-            runs.append(
-                WireRun(
-                    label=wire.label,
-                    title=f"Wire {wire.label}, {installation.words(wire.start)} to "
-                    f"{installation.words(wire.end)}: {full}, {told}",
-                    x0=x_to,
-                    x1=x_from,
-                    y=y,
-                    stroke=stroke_px(wire.conductor.area_mm2),
-                    base=base,
-                    tracer=tracer,
-                    caption=_longest_that_fits((full, wire.conductor.label), width - 4),
-                    length=_longest_that_fits((length,), width - stub_px),
-                    drop=_longest_that_fits((words.drop(drop_v),), width - stub_px)
-                    if drop_v is not None
-                    else "",
-                    note_x=(x_from + x_to + stub_px) / 2,
-                    is_live=False,
-                )
-            )
+            run = _run_back(wire, piece, ends, spans[(wire.label, at)], drop_v, stub_px)
+            runs.append(replace(run, y=y))
     return runs, parts, body, note
 
 

@@ -83,6 +83,40 @@ from ready_trail.web.security import BodyLimit, LocalOnly
 from ready_trail.web.work import TooMuchWorkError
 
 _log = logging.getLogger("ready_trail")
+_ROUTES = (
+    job_routes,
+    quick_size,
+    pairing,
+    schemes,
+    shelf_routes,
+    brief,
+    accessories,
+    survey,
+    layout,
+    rules,
+    supply,
+    scenarios,
+    edits,
+    circuits,
+    branches,
+    review,
+    compare,
+    drawing,
+    faults,
+    build,
+    buy,
+    found,
+    prove,
+    practice,
+    hunts,
+    record,
+    record_papers,
+    care,
+    history,
+    exports,
+    work_routes,
+    api,
+)
 _THREADS = 4
 _BODY_MOST_BYTES = FILE_MOST_BYTES + 1_000_000
 
@@ -134,40 +168,7 @@ def create_app(database: Path) -> FastAPI:
     app.add_api_route("/sw.js", _service_worker, include_in_schema=False)
     app.include_router(assets.router)
     app.mount("/static", CachedStatic(directory=STATIC), name="static")
-    for module in (
-        job_routes,
-        quick_size,
-        pairing,
-        schemes,
-        shelf_routes,
-        brief,
-        accessories,
-        survey,
-        layout,
-        rules,
-        supply,
-        scenarios,
-        edits,
-        circuits,
-        branches,
-        review,
-        compare,
-        drawing,
-        faults,
-        build,
-        buy,
-        found,
-        prove,
-        practice,
-        hunts,
-        record,
-        record_papers,
-        care,
-        history,
-        exports,
-        work_routes,
-        api,
-    ):
+    for module in _ROUTES:
         app.include_router(module.router)
     _add_handlers(app)
     return app

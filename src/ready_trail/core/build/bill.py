@@ -145,6 +145,19 @@ class _Bill:
 def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line, ...]:
     """Return every part of the job, each device, wire and end of a wire in one line."""
     bill = _Bill()
+    _count_wires(bill, cuts, made)
+    _count_devices(bill, cuts, made, catalogue)
+    _count_earths(bill, made, Sites(made, catalogue))
+    _count_looms(bill, made, cuts)
+    _count_holes(bill, made)
+    if made.job.vehicle.second_strap:
+        words = "Second earth cable, battery to body, as thick as the factory's"
+        bill.add(SECOND_STRAP, FIXINGS, words, owner="")
+    return bill.lines()
+
+
+def _count_wires(bill: _Bill, cuts: CutList, made: Design) -> None:
+    """Wire by the metre, its ends, labels and sleeves; what a kit brings, and what is there."""
     for spool in cuts.spools:
         for cut in spool.cuts:
             bill.add(
@@ -189,6 +202,10 @@ def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line,
             owner=cut.owner,
             quantity=2.0,
         )
+
+
+def _count_devices(bill: _Bill, cuts: CutList, made: Design, catalogue: Catalogue) -> None:
+    """Every device: bought, brought by a kit, or there already."""
     for device in made.installation.devices.values():
         if device_is_there(device, made):
             bill.add(
@@ -206,13 +223,6 @@ def parts_list(made: Design, cuts: CutList, catalogue: Catalogue) -> tuple[Line,
         else:
             around = _Around(device, made, catalogue)
             _count_parts(bill, device, device.spec.parts(around))
-    _count_earths(bill, made, Sites(made, catalogue))
-    _count_looms(bill, made, cuts)
-    _count_holes(bill, made)
-    if made.job.vehicle.second_strap:
-        words = "Second earth cable, battery to body, as thick as the factory's"
-        bill.add(SECOND_STRAP, FIXINGS, words, owner="")
-    return bill.lines()
 
 
 def _count_ends(bill: _Bill, cut: Cut) -> None:

@@ -179,6 +179,38 @@ class CutList:
         return tuple(found)
 
 
+def _whole(
+    wire: Wire, ends: tuple[End, End], sites: Sites, made: Design, catalogue: Catalogue
+) -> Cut:
+    """A wire in one piece, as it is drawn."""
+    start, end = (
+        _true_step(e, wire, terminal, made, catalogue)
+        for e, terminal in zip(ends, (wire.start, wire.end), strict=True)
+    )
+    return Cut(
+        label=wire.label,
+        wire=wire.label,
+        owner=wire.owner,
+        circuit=owner_name(wire.owner, made),
+        role=wire.role,
+        from_words=made.installation.words(wire.start),
+        to_words=made.installation.words(wire.end),
+        from_site=sites.of(wire.start.device),
+        to_site=sites.of(wire.end.device),
+        conductor=wire.conductor,
+        insulation_c=wire.insulation_c,
+        colour=wire.colour,
+        colour_words=colour_words(wire.colour, catalogue),
+        mark=wire.mark,
+        route_m=wire.length_m,
+        cut_m=wire.cut_length_m,
+        taped=wire.taped,
+        start=start,
+        end=end,
+        lead=maker_lead(wire, made),
+    )
+
+
 def cut_list(made: Design, catalogue: Catalogue) -> CutList:
     """Return every wire of the design as pieces to cut, each wire once and its pigtails."""
     sites = Sites(made, catalogue)
@@ -197,33 +229,10 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
     )
     for wire in made.installation.wires.values():
         legs = tuple(in_looms.get(wire.label, ()))
-        start, end = (
-            _true_step(e, wire, terminal, made, catalogue)
-            for e, terminal in zip(ends[wire.label], (wire.start, wire.end), strict=True)
-        )
-        cut = Cut(
-            label=wire.label,
-            wire=wire.label,
-            owner=wire.owner,
-            circuit=owner_name(wire.owner, made),
-            role=wire.role,
-            from_words=made.installation.words(wire.start),
-            to_words=made.installation.words(wire.end),
-            from_site=sites.of(wire.start.device),
-            to_site=sites.of(wire.end.device),
-            conductor=wire.conductor,
-            insulation_c=wire.insulation_c,
-            colour=wire.colour,
-            colour_words=colour_words(wire.colour, catalogue),
-            mark=wire.mark,
-            route_m=wire.length_m,
-            cut_m=wire.cut_length_m,
-            taped=wire.taped,
-            start=start,
-            end=end,
+        cut = replace(
+            _whole(wire, ends[wire.label], sites, made, catalogue),
             looms=legs,
             sleeve=next((sleeves[leg] for leg in legs if sleeves.get(leg)), ""),
-            lead=maker_lead(wire, made),
         )
         if wire_is_there(wire, made):
             there.append(replace(cut, source="there"))
@@ -231,7 +240,13 @@ def cut_list(made: Design, catalogue: Catalogue) -> CutList:
         if wire.supplied:
             words = "comes with it, ends and all"
             cuts.append(
-                replace(cut, source="supplied", start=_own(start), end=_own(end), kit_words=words)
+                replace(
+                    cut,
+                    source="supplied",
+                    start=_own(cut.start),
+                    end=_own(cut.end),
+                    kit_words=words,
+                )
             )
             continue
         if wire.label in of_kits:

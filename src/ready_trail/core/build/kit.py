@@ -6,8 +6,9 @@ kit is taken that is thinner than what the design asks for.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
@@ -107,78 +108,41 @@ def _lead(
     lead: KitLead, circuit: CircuitDesign, made: Design, catalogue: Catalogue, taken: set[str]
 ) -> LeadPlan:
     if "nowhere" in (lead.start, lead.end):
-        return LeadPlan(
-            lead=lead,
-            verdict="cap",
-            words="Goes nowhere here: cap both ends, or take it out of the loom.",
-        )
+        words = "Goes nowhere here: cap both ends, or take it out of the loom."
+        return LeadPlan(lead=lead, verdict="cap", words=words)
     wires = _between(lead, circuit, made, taken) or _between(lead, circuit, made, set())
     if not wires:
-        return LeadPlan(
-            lead=lead,
-            verdict="cap",
-            words=f"This circuit has no wire between {SPOT_WORDS[lead.start]} and "
-            f"{SPOT_WORDS[lead.end]}: cap it, or take it out.",
-        )
+        ends = f"{SPOT_WORDS[lead.start]} and {SPOT_WORDS[lead.end]}"
+        words = f"This circuit has no wire between {ends}: cap it, or take it out."
+        return LeadPlan(lead=lead, verdict="cap", words=words)
     labels = tuple(w.label for w in wires)
     need_m = round(sum(w.cut_length_m for w in wires), 2)
+    plan: Callable[..., LeadPlan] = partial(LeadPlan, lead=lead, wires=labels, need_m=need_m)
     if set(labels) & taken:
-        return LeadPlan(
-            lead=lead,
-            verdict="spare",
-            wires=labels,
-            need_m=need_m,
-            words="Another lead serves here already: leave it out.",
-        )
+        return plan(verdict="spare", words="Another lead serves here already: leave it out.")
     have = next((c for c in catalogue.conductors[lead.system] if c.size == lead.size), None)
     thickest = max((w.conductor for w in wires), key=lambda c: c.area_mm2)
     if have is None or have.area_mm2 < thickest.area_mm2 * 0.99:
         edit, words = _would_do(have, circuit, wires)
-        return LeadPlan(
-            lead=lead,
-            verdict="replace",
-            wires=labels,
-            need_m=need_m,
-            instead=edit,
-            instead_words=words,
-            words=f"Too thin: {have.label if have else lead.size} where {thickest.label} is "
-            "needed. Lay a new wire.",
+        thin = f"Too thin: {have.label if have else lead.size} where {thickest.label} is needed."
+        return plan(
+            verdict="replace", instead=edit, instead_words=words, words=f"{thin} Lay a new wire."
         )
     weak = _too_weak(lead, have, circuit, wires, made)
     if weak:
-        return LeadPlan(
-            lead=lead,
-            verdict="replace",
-            wires=labels,
-            need_m=need_m,
-            words=f"{weak} Lay a new wire.",
-        )
-    if lead.length_m < need_m - 0.005:
-        extend_m = round(need_m - lead.length_m + OVERLAP_M, 2)
-        return LeadPlan(
-            lead=lead,
+        return plan(verdict="replace", words=f"{weak} Lay a new wire.")
+    short_m = need_m - lead.length_m
+    if short_m > 0.005:
+        extend_m = round(short_m + OVERLAP_M, 2)
+        more = f"{extend_m:.2f} m of {thickest.label} {_splice_place(lead, wires, catalogue)}"
+        return plan(
             verdict="extend",
-            wires=labels,
-            need_m=need_m,
             extend_m=extend_m,
-            words=f"Too short by {need_m - lead.length_m:.2f} m: splice on {extend_m:.2f} m of "
-            f"{thickest.label} {_splice_place(lead, wires, catalogue)}.",
+            words=f"Too short by {short_m:.2f} m: splice on {more}.",
         )
-    if lead.length_m > need_m + LEAVE_M:
-        return LeadPlan(
-            lead=lead,
-            verdict="cut",
-            wires=labels,
-            need_m=need_m,
-            words=f"Cut to {need_m:.2f} m; {lead.length_m - need_m:.2f} m comes off.",
-        )
-    return LeadPlan(
-        lead=lead,
-        verdict="as_is",
-        wires=labels,
-        need_m=need_m,
-        words=f"Use it as it is; {need_m:.2f} m are needed.",
-    )
+    if -short_m > LEAVE_M:
+        return plan(verdict="cut", words=f"Cut to {need_m:.2f} m; {-short_m:.2f} m comes off.")
+    return plan(verdict="as_is", words=f"Use it as it is; {need_m:.2f} m are needed.")
 
 
 def _with_reuse(

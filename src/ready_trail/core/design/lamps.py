@@ -8,9 +8,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.colours import control_colour, dressed
+from ready_trail.core.colours import control_colour
 from ready_trail.core.design.shared import control_conductor
-from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire, lamps_owner
+from ready_trail.core.design.thin_wires import ThinWires
+from ready_trail.core.installation import Device, Parts, Terminal, lamps_owner
 from ready_trail.core.job import Job
 from ready_trail.core.kinds.earth import EarthSpec
 from ready_trail.core.kinds.fuse import control_fuse_spec
@@ -65,11 +66,7 @@ def lit_things(job: Job, refs: Mapping[str, str]) -> Iterator[Lit]:
 def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
     """Return the illumination circuit of what is lit: source, fuse, lamps and earth."""
     owner = lamps_owner(lit.ref)
-    zone = catalogue.zones[lit.zone]
-    class_c = max(job.rules.insulation_c, 105)
-    conductor = control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue)
     rating_a = job.rules.control_fuse_a
-    nominal_v = float(job.vehicle.nominal_v)
     source, start = vehicle_feed(job, "side")
     fuse = Device(
         ref=f"F{lit.mark}",
@@ -78,22 +75,7 @@ def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
         detail="control fuse, blade",
         spec=control_fuse_spec(rating_a, catalogue.control_fuses(job.vehicle.nominal_v)),
     )
-    lamps = Device(
-        ref=owner,
-        owner=owner,
-        label=f"Lamps of {lit.name}",
-        name=f"Lamps of {lit.name}",
-        detail=f"{lit.count} switch lamp{'' if lit.count == 1 else 's'}, with the side lights",
-        spec=LoadSpec(
-            loads=(
-                PartLoad(
-                    key="lamps",
-                    load=Load(model="resistive", rated_a=LAMP_A * lit.count, rated_v=nominal_v),
-                ),
-            )
-        ),
-        zone=lit.zone,
-    )
+    lamps = _lamps(lit, owner, job)
     composite = job.vehicle.body == "composite"
     earth = Device(
         ref=f"G{lit.mark}",
@@ -103,46 +85,44 @@ def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
         spec=EarthSpec(ohm=_EARTH_OHM),
         zone=lit.zone,
     )
-    end = (
-        Terminal(device="BAT", terminal="-")
-        if composite
-        else Terminal(device=earth.ref, terminal="1")
-    )
-    runs: tuple[tuple[Duty, Terminal, Terminal, float], ...] = (
-        ("control", start, Terminal(device=fuse.ref, terminal="1"), _TAP_M),
-        (
-            "control",
-            Terminal(device=fuse.ref, terminal="2"),
-            Terminal(device=lamps.ref, terminal="+"),
-            _FEED_M,
-        ),
-        ("control_return", Terminal(device=lamps.ref, terminal="-"), end, _EARTH_M),
-    )
-    wires = []
-    for at, (role, a, b, length_m) in enumerate(runs, start=1):
-        own = "BK" if role == "control_return" else control_colour(lit.number)
-        colour, mark = dressed(job, role, own)
-        wires.append(
-            Wire(
-                label=f"{owner}-W{at}",
-                owner=owner,
-                role=role,
-                start=a,
-                end=b,
-                conductor=conductor,
-                insulation_c=class_c,
-                colour=colour,
-                mark=mark,
-                pieces=(
-                    Piece(
-                        zone=lit.zone,
-                        ambient_c=zone.ambient_c,
-                        conductor_c=zone.ambient_c,
-                        length_m=length_m,
-                        loaded_conductors=1,
-                    ),
-                ),
-            )
-        )
+    battery = Terminal(device="BAT", terminal="-")
+    end = battery if composite else Terminal(device=earth.ref, terminal="1")
+    thin = _wires(lit, owner, job, catalogue)
+    own = control_colour(lit.number)
+    ahead, behind = (Terminal(device=fuse.ref, terminal=t) for t in "12")
+    plus, minus = (Terminal(device=lamps.ref, terminal=t) for t in "+-")
+    thin.add("control", start, ahead, _TAP_M, own)
+    thin.add("control", behind, plus, _FEED_M, own)
+    thin.add("control_return", minus, end, _EARTH_M)
     devices = (source, fuse, lamps) if composite else (source, fuse, lamps, earth)
-    return Parts(owner=owner, devices=devices, wires=tuple(wires))
+    return Parts(owner=owner, devices=devices, wires=tuple(thin.made))
+
+
+def _lamps(lit: Lit, owner: str, job: Job) -> Device:
+    """The lamps themselves, as one load."""
+    nominal_v = float(job.vehicle.nominal_v)
+    load = Load(model="resistive", rated_a=LAMP_A * lit.count, rated_v=nominal_v)
+    return Device(
+        ref=owner,
+        owner=owner,
+        label=f"Lamps of {lit.name}",
+        name=f"Lamps of {lit.name}",
+        detail=f"{lit.count} switch lamp{'' if lit.count == 1 else 's'}, with the side lights",
+        spec=LoadSpec(loads=(PartLoad(key="lamps", load=load),)),
+        zone=lit.zone,
+    )
+
+
+def _wires(lit: Lit, owner: str, job: Job, catalogue: Catalogue) -> ThinWires:
+    """Their wires, none drawn yet."""
+    zone = catalogue.zones[lit.zone]
+    class_c = max(job.rules.insulation_c, 105)
+    return ThinWires(
+        job=job,
+        owner=owner,
+        ref=owner,
+        zone=lit.zone,
+        ambient_c=zone.ambient_c,
+        conductor=control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue),
+        insulation_c=class_c,
+    )

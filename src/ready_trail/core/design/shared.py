@@ -6,11 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.colours import control_colour, dressed
+from ready_trail.core.colours import control_colour
 from ready_trail.core.conductors import Conductor, ampacity_a
 from ready_trail.core.design.request import channel_fuse
+from ready_trail.core.design.thin_wires import ThinWires
 from ready_trail.core.errors import TableError
-from ready_trail.core.installation import Device, Duty, Parts, Piece, Terminal, Wire
+from ready_trail.core.installation import Device, Parts, Terminal
 from ready_trail.core.job import BATTERY, Job, Point, Switch, Use
 from ready_trail.core.kinds.base import stated_seat
 from ready_trail.core.kinds.battery import BatterySpec
@@ -114,12 +115,32 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
         zone=point.zone,
     )
     needs = (feeder.id,) if feeder is not None else ()
-    sensed, wires = _sense_wires(point, tree, ref, catalogue)
+    thin = _thin_wires(point, tree, ref, catalogue)
+    sensed = _sense_wires(point, tree, thin)
     if point.is_a.own_earth:
-        earths, earth = _module_earth(point, tree, ref, len(wires) + 1, catalogue)
-        sensed, wires = (*sensed, *earths), (*wires, earth)
+        beside, earth = _earth_beside(tree.job, f"G{point.number}M", point.id, point.zone)
+        thin.add(
+            "control_return", Terminal(device=ref, terminal=MODULE_EARTH), earth, _LAMP_EARTH_M
+        )
+        sensed += beside
     pads = (_keypad(point, ref),) if point.is_a.has_keypad else ()
-    return Parts(owner=point.id, devices=(device, *sensed, *pads), wires=wires, needs=needs)
+    devices = (device, *sensed, *pads)
+    return Parts(owner=point.id, devices=devices, wires=tuple(thin.made), needs=needs)
+
+
+def _thin_wires(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> ThinWires:
+    """The thin wires of a point, none drawn yet."""
+    job, zone = tree.job, catalogue.zones[point.zone]
+    class_c = max(job.rules.insulation_c, 105)
+    return ThinWires(
+        job=job,
+        owner=point.id,
+        ref=ref,
+        zone=point.zone,
+        ambient_c=zone.ambient_c,
+        conductor=control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue),
+        insulation_c=class_c,
+    )
 
 
 def _keypad(point: Point, ref: str) -> Device:
@@ -134,34 +155,6 @@ def _keypad(point: Point, ref: str) -> Device:
         name=name,
         zone="cabin",
     )
-
-
-def _module_earth(
-    point: Point, tree: Tree, ref: str, number: int, catalogue: Catalogue
-) -> tuple[list[Device], Wire]:
-    """The earth lead of a module's own electronics."""
-    job, zone = tree.job, catalogue.zones[point.zone]
-    class_c = max(job.rules.insulation_c, 105)
-    devices, end = _earth_beside(job, f"G{point.number}M", point.id, point.zone)
-    piece = Piece(
-        zone=point.zone,
-        ambient_c=zone.ambient_c,
-        conductor_c=zone.ambient_c,
-        length_m=_LAMP_EARTH_M,
-        loaded_conductors=1,
-    )
-    wire = Wire(
-        label=f"{ref}-W{number}",
-        owner=point.id,
-        role="control_return",
-        start=Terminal(device=ref, terminal=MODULE_EARTH),
-        end=end,
-        conductor=control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue),
-        insulation_c=class_c,
-        colour="BK",
-        pieces=(piece,),
-    )
-    return devices, wire
 
 
 def _sensed(point: Point, tree: Tree) -> dict[str, str]:
@@ -181,44 +174,14 @@ def _sensed(point: Point, tree: Tree) -> dict[str, str]:
     return {}
 
 
-def _sense_wires(
-    point: Point, tree: Tree, ref: str, catalogue: Catalogue
-) -> tuple[tuple[Device, ...], tuple[Wire, ...]]:
-    """Thin wires to a point's own inputs: lamp signals of an isolator, a converter's enable."""
-    job = tree.job
-    sensed = _sensed(point, tree)
-    if not sensed:
-        return (), ()
-    zone = catalogue.zones[point.zone]
-    class_c = max(job.rules.insulation_c, 105)
-    conductor = control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue)
+def _sense_wires(point: Point, tree: Tree, thin: ThinWires) -> list[Device]:
+    """Draw wires to a point's own inputs: lamp signals of an isolator, a converter's enable."""
     devices: list[Device] = []
-    wires: list[Wire] = []
-    for terminal, signal in sensed.items():
-        colour, mark = dressed(job, "function", control_colour(point.number + len(wires)))
-        start = _signal(job, Use(key="always"), devices, signal)
-        piece = Piece(
-            zone=point.zone,
-            ambient_c=zone.ambient_c,
-            conductor_c=zone.ambient_c,
-            length_m=_SENSE_M,
-            loaded_conductors=1,
-        )
-        wires.append(
-            Wire(
-                label=f"{ref}-W{len(wires) + 1}",
-                owner=point.id,
-                role="function",
-                start=start,
-                end=Terminal(device=ref, terminal=terminal),
-                conductor=conductor,
-                insulation_c=class_c,
-                colour=colour,
-                mark=mark,
-                pieces=(piece,),
-            )
-        )
-    return tuple(devices), tuple(wires)
+    for terminal, signal in _sensed(point, tree).items():
+        own = control_colour(point.number + len(thin.made))
+        start = _signal(tree.job, Use(key="always"), devices, signal)
+        thin.add("function", start, Terminal(device=thin.ref, terminal=terminal), _SENSE_M, own)
+    return devices
 
 
 def _channels(point: Point, tree: Tree, catalogue: Catalogue) -> tuple[ChannelSpec, ...]:
@@ -306,85 +269,77 @@ def switch_parts(
     """
     job, switch, use = tree.job, asked.switch, asked.use
     ref = refs[f"switch {switch.name}"]
-    class_c = max(job.rules.insulation_c, 105 if asked.ambient_c <= _MOST_FOR_105_C else 125)
-    zone = catalogue.zones[asked.zone]
-    conductor = control_conductor(job, asked.ambient_c, zone.minimum_mm2, class_c, catalogue)
-    nominal_v = float(job.vehicle.nominal_v)
-    lit = switch.shows_on
-    spec = SwitchSpec(
-        name=switch.name,
-        rating_a=switch.rating_a,
-        throws=switch.throws,
-        lamp_ohm=nominal_v / LAMP_A if lit else None,
-    )
-    device = Device(
+    device = _switch(switch, ref, job)
+    devices: list[Device] = [device]
+    thin = _switch_wires(asked, job, ref, catalogue)
+    into, own = Terminal(device=ref, terminal="1"), control_colour(asked.number)
+    if switch.shows_on:
+        earth, end = _lamp_earth(job, switch, asked.zone)
+        devices += earth
+        thin.add("control_return", Terminal(device=ref, terminal=LAMP), end, _LAMP_EARTH_M)
+    panel = tree.panel_feed(switch, use)
+    needs: tuple[str, ...] = ()
+    if panel is not None:
+        needs = (panel.id,)
+        thin.add("control", Terminal(device=refs[panel.id], terminal=BUS), into, _LINK_M, own)
+    elif use.channel is not None:
+        needs = (use.channel.point,)
+        output = channel_terminal(use.channel.position)
+        start = Terminal(device=refs[use.channel.point], terminal=output)
+        thin.add("control", start, into, asked.feed_m, own)
+    else:
+        source = _signal(job, use, devices)
+        fuse = _switch_fuse(switch, ref, job, catalogue)
+        devices.append(fuse)
+        thin.add("control", source, Terminal(device=fuse.ref, terminal="1"), _TAP_M, own)
+        behind = Terminal(device=fuse.ref, terminal="2")
+        thin.add("control", behind, into, asked.feed_m, own)
+    return Parts(owner=ref, devices=tuple(devices), wires=tuple(thin.made), needs=needs)
+
+
+def _switch(switch: Switch, ref: str, job: Job) -> Device:
+    """A hand switch."""
+    return Device(
         ref=ref,
-        spec=spec,
+        spec=SwitchSpec(
+            name=switch.name,
+            rating_a=switch.rating_a,
+            throws=switch.throws,
+            lamp_ohm=job.vehicle.nominal_v / LAMP_A if switch.shows_on else None,
+        ),
         owner=ref,
         label=switch.name,
         name=switch.name,
         zone="cabin",
         detail=switch_detail(switch.rating_a, switch.momentary, switch.guarded),
     )
-    devices: list[Device] = [device]
-    wires: list[Wire] = []
-    into = Terminal(device=ref, terminal="1")
 
-    def wire(start: Terminal, end: Terminal, length_m: float, role: Duty = "control") -> None:
-        own = control_colour(asked.number) if role == "control" else "BK"
-        colour, mark = dressed(job, role, own)
-        piece = Piece(
-            zone=asked.zone,
-            ambient_c=asked.ambient_c,
-            conductor_c=asked.ambient_c,
-            length_m=length_m,
-            loaded_conductors=1,
-        )
-        wires.append(
-            Wire(
-                label=f"{ref}-W{len(wires) + 1}",
-                owner=ref,
-                role=role,
-                start=start,
-                end=end,
-                conductor=conductor,
-                insulation_c=class_c,
-                pieces=(piece,),
-                colour=colour,
-                mark=mark,
-            )
-        )
 
-    if lit:
-        earth, end = _lamp_earth(job, switch, asked.zone)
-        devices += earth
-        wire(Terminal(device=ref, terminal=LAMP), end, _LAMP_EARTH_M, "control_return")
-    panel = tree.panel_feed(switch, use)
-    if panel is not None:
-        wire(Terminal(device=refs[panel.id], terminal=BUS), into, _LINK_M)
-        return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires), needs=(panel.id,))
-    if use.channel is not None:
-        start = Terminal(
-            device=refs[use.channel.point], terminal=channel_terminal(use.channel.position)
-        )
-        wire(start, into, asked.feed_m)
-        return Parts(
-            owner=ref, devices=tuple(devices), wires=tuple(wires), needs=(use.channel.point,)
-        )
-    source = _signal(job, use, devices)
-    fuse = Device(
+def _switch_wires(asked: SwitchUse, job: Job, ref: str, catalogue: Catalogue) -> ThinWires:
+    """The wires of a switch, none drawn yet."""
+    zone = catalogue.zones[asked.zone]
+    class_c = max(job.rules.insulation_c, 105 if asked.ambient_c <= _MOST_FOR_105_C else 125)
+    return ThinWires(
+        job=job,
+        owner=ref,
+        ref=ref,
+        zone=asked.zone,
+        ambient_c=asked.ambient_c,
+        conductor=control_conductor(job, asked.ambient_c, zone.minimum_mm2, class_c, catalogue),
+        insulation_c=class_c,
+    )
+
+
+def _switch_fuse(switch: Switch, ref: str, job: Job, catalogue: Catalogue) -> Device:
+    """The fuse in the feed of a switch that stands alone."""
+    rating_a = job.rules.control_fuse_a
+    return Device(
         ref=f"F{switch.number}S",
         owner=ref,
-        label=f"{job.rules.control_fuse_a:g} A",
+        label=f"{rating_a:g} A",
         detail="control fuse, blade",
-        spec=control_fuse_spec(
-            job.rules.control_fuse_a, catalogue.control_fuses(job.vehicle.nominal_v)
-        ),
+        spec=control_fuse_spec(rating_a, catalogue.control_fuses(job.vehicle.nominal_v)),
     )
-    devices.append(fuse)
-    wire(source, Terminal(device=fuse.ref, terminal="1"), _TAP_M)
-    wire(Terminal(device=fuse.ref, terminal="2"), into, asked.feed_m)
-    return Parts(owner=ref, devices=tuple(devices), wires=tuple(wires))
 
 
 def pulse_parts(
@@ -408,45 +363,20 @@ def pulse_parts(
         ambient_c=zone.ambient_c,
     )
     made = switch_parts(asked, tree, refs, catalogue)
-    ref, wires = refs[point.id], list(made.wires)
-    class_c = made.wires[0].insulation_c
-    conductor = made.wires[0].conductor
+    ref = refs[point.id]
+    thin = replace(_switch_wires(asked, job, made.owner, catalogue), made=list(made.wires))
     earths, earth = _earth_beside(job, f"G{point.number}Q", point.id, point.zone)
     outputs = SwitchSpec(name=switch.name, rating_a=switch.rating_a, throws=switch.throws).outputs
-    runs: list[tuple[Duty, Terminal, Terminal]] = [
-        ("control", Terminal(device=made.owner, terminal=out), Terminal(device=ref, terminal=pulse))
-        for out, pulse in zip(outputs, PULSES, strict=False)
-    ]
-    runs.append(("control_return", Terminal(device=ref, terminal=COIL), earth))
-    for at, (role, start, end) in enumerate(runs, start=1):
-        own = "BK" if role == "control_return" else control_colour(asked.number + at)
-        colour, mark = dressed(job, role, own)
-        length_m = _PULSE_M if role == "control" else _LAMP_EARTH_M
-        piece = Piece(
-            zone=point.zone,
-            ambient_c=zone.ambient_c,
-            conductor_c=zone.ambient_c,
-            length_m=length_m,
-            loaded_conductors=1,
+    for at, (output, pulse) in enumerate(zip(outputs, PULSES, strict=False), start=1):
+        start, end = (
+            Terminal(device=d, terminal=t) for d, t in ((made.owner, output), (ref, pulse))
         )
-        wires.append(
-            Wire(
-                label=f"{made.owner}-W{len(wires) + 1}",
-                owner=made.owner,
-                role=role,
-                start=start,
-                end=end,
-                conductor=conductor,
-                insulation_c=class_c,
-                colour=colour,
-                mark=mark,
-                pieces=(piece,),
-            )
-        )
+        thin.add("control", start, end, _PULSE_M, control_colour(asked.number + at))
+    thin.add("control_return", Terminal(device=ref, terminal=COIL), earth, _LAMP_EARTH_M)
     return replace(
         made,
         devices=(*made.devices, *earths),
-        wires=tuple(wires),
+        wires=tuple(thin.made),
         needs=tuple(dict.fromkeys((*made.needs, point.id))),
     )
 

@@ -109,6 +109,24 @@ class PointSpec(DeviceKind):
 
     def elements(self, at: At, name: str) -> Iterator[Element]:
         """Yield feeds, sources and channels."""
+        yield from self._sources(at, name)
+        yield from self._inputs(at, name)
+        for number, channel in enumerate(self.channels, start=1):
+            out = at(channel_terminal(channel.position))
+            middle = f"{out}_f"
+            yield SwitchContact(
+                name=f"{name}_ch{number}",
+                a=at(BUS),
+                b=middle,
+                ohm=_CHANNEL_OHM,
+                closed=channel.closed,
+            )
+            yield Resistor(
+                name=f"{name}_ch{number}_f", a=middle, b=out, ohm=channel.fuse_ohm, kind="fuse"
+            )
+
+    def _sources(self, at: At, name: str) -> Iterator[Element]:
+        """What gives current to the bus: the vehicle, a battery, a converter."""
         ground = at(EARTH)
         if self.vehicle_feed is not None:
             yield SwitchContact(
@@ -141,6 +159,9 @@ class PointSpec(DeviceKind):
                 limit_a=made.limit_a,
                 fed_by=f"{name}_in",
             )
+
+    def _inputs(self, at: At, name: str) -> Iterator[Element]:
+        """What its own coil, its electronics and its sense wires draw."""
         if self.pulse_ohm is not None:
             for pulse in PULSES:
                 yield Resistor(
@@ -165,19 +186,6 @@ class PointSpec(DeviceKind):
                 b=GROUND,
                 ohm=_SENSE_OHM,
                 kind="vehicle",
-            )
-        for number, channel in enumerate(self.channels, start=1):
-            out = at(channel_terminal(channel.position))
-            middle = f"{out}_f"
-            yield SwitchContact(
-                name=f"{name}_ch{number}",
-                a=at(BUS),
-                b=middle,
-                ohm=_CHANNEL_OHM,
-                closed=channel.closed,
-            )
-            yield Resistor(
-                name=f"{name}_ch{number}_f", a=middle, b=out, ohm=channel.fuse_ohm, kind="fuse"
             )
 
     def seat(self, terminal: str, conductor: Conductor) -> Seat:

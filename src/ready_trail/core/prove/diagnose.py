@@ -67,6 +67,21 @@ class _Segments:
     owner: Ints
 
 
+_CAUSES = 12
+"""So many of the likeliest are told."""
+
+
+def _priors(matrix: Matrix, failed: Mapping[str, int]) -> Floats:
+    """How likely each candidate is before anything is read."""
+    alike = dict.fromkeys((c.kind for c in matrix.candidates if c.subject in failed), KIND_X)
+    sooner = [
+        FAILED_X * failed[c.subject] if c.subject in failed else alike.get(c.kind, 1.0)
+        for c in matrix.candidates
+    ]
+    priors = np.array([c.prior for c in matrix.candidates])
+    return np.asarray(priors * np.array(sooner), dtype=np.float64)
+
+
 def rank(
     matrix: Matrix, taken: Sequence[tuple[int, float]], failed: Mapping[str, int] | None = None
 ) -> Ranking:
@@ -97,13 +112,7 @@ def rank(
     log_like = log_like - _UNREADABLE * unreadable.sum(axis=1)
     log_like[-1] = _nothing(matrix, columns, y, float(log_like[-1]))
     per_owner = np.bincount(owner, minlength=len(matrix.candidates) + 1)
-    again = failed or {}
-    alike = dict.fromkeys((c.kind for c in matrix.candidates if c.subject in again), KIND_X)
-    sooner = [
-        FAILED_X * again[c.subject] if c.subject in again else alike.get(c.kind, 1.0)
-        for c in matrix.candidates
-    ]
-    priors = np.array([c.prior for c in matrix.candidates]) * np.array(sooner)
+    priors = _priors(matrix, failed or {})
     weights = np.append(priors, priors.sum())
     log_post = log_like + np.log(weights[owner] / per_owner[owner])
     post = np.exp(log_post - log_post.max())
@@ -111,9 +120,8 @@ def rank(
     shares = np.zeros(len(matrix.candidates) + 1)
     np.add.at(shares, owner, post)
     rows = a + t[:, None] * (b - a)
-    order = np.argsort(-shares)
     causes = []
-    for c in order[:12]:
+    for c in np.argsort(-shares)[:_CAUSES]:
         mine = np.flatnonzero(owner == c)
         best = mine[np.argmax(post[mine])]
         key = NOTHING if c == len(matrix.candidates) else matrix.candidates[c].key

@@ -154,6 +154,40 @@ def _doubled(sizing: Sizing, catalogue: Catalogue) -> Iterator[Rung]:
                 yield made.chosen
 
 
+def _too_hot(design: CircuitDesign, zone: str, label: str, ambient_c: float) -> Finding:
+    """The air is as hot as the insulation may get. [°C]"""
+    class_c = design.sizing.request.wire.insulation_c
+    hold = HoldChoice(circuit_id=design.circuit.id, what="insulation_c", value="125")
+    hotter = (Action(label="Use 125 °C insulation", edit=hold),)
+    return Finding(
+        code="insulation",
+        area=AREA,
+        place=zone,
+        severity="stop",
+        text=f"{class_c} °C insulation may not be used in {label}.",
+        why="The air alone is as hot as the insulation may get.",
+        found=f"{ambient_c:.0f} °C",
+        allowed=f"under {class_c} °C",
+        actions=() if class_c >= 125 or ambient_c >= 125 else hotter,
+    )
+
+
+def _bare_in_heat(design: CircuitDesign, zone: str, label: str, ambient_c: float) -> Finding:
+    """A hot zone is passed without a sleeve. [°C]"""
+    sleeve = SleeveAgainstHeat(circuit_id=design.circuit.id, zone=zone)
+    return Finding(
+        code="hot_zone",
+        area=AREA,
+        place=zone,
+        severity="caution",
+        text=f"The run passes {label}.",
+        why="Route it elsewhere if you can; else sleeve it against radiant heat.",
+        found=f"{ambient_c:.0f} °C",
+        allowed=f"under {_HOT_ZONE_C:.0f} °C bare",
+        actions=(Action(label="Sleeve it there against heat", edit=sleeve),),
+    )
+
+
 def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """Insulation class against the zones on the way."""
     class_c = design.sizing.request.wire.insulation_c
@@ -168,46 +202,9 @@ def check_insulation(design: CircuitDesign, context: Context) -> Iterator[Findin
     for zone, ambient_c in hottest.items():
         label = lower_first(catalogue.zones[zone].label)
         if ambient_c >= class_c:
-            hotter = (
-                ()
-                if class_c >= 125 or ambient_c >= 125
-                else (
-                    Action(
-                        label="Use 125 °C insulation",
-                        edit=HoldChoice(
-                            circuit_id=design.circuit.id, what="insulation_c", value="125"
-                        ),
-                    ),
-                )
-            )
-            yield Finding(
-                code="insulation",
-                area=AREA,
-                place=zone,
-                severity="stop",
-                text=f"{class_c} °C insulation may not be used in {label}.",
-                why="The air alone is as hot as the insulation may get.",
-                found=f"{ambient_c:.0f} °C",
-                allowed=f"under {class_c} °C",
-                actions=hotter,
-            )
+            yield _too_hot(design, zone, label, ambient_c)
         elif zone in bare:
-            yield Finding(
-                code="hot_zone",
-                area=AREA,
-                place=zone,
-                severity="caution",
-                text=f"The run passes {label}.",
-                why="Route it elsewhere if you can; else sleeve it against radiant heat.",
-                found=f"{ambient_c:.0f} °C",
-                allowed=f"under {_HOT_ZONE_C:.0f} °C bare",
-                actions=(
-                    Action(
-                        label="Sleeve it there against heat",
-                        edit=SleeveAgainstHeat(circuit_id=design.circuit.id, zone=zone),
-                    ),
-                ),
-            )
+            yield _bare_in_heat(design, zone, label, ambient_c)
     rules_c = design.job.rules.insulation_c
     if class_c > rules_c and design.circuit.held.insulation_c is None:
         yield Finding(

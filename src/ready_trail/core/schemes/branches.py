@@ -5,7 +5,7 @@ from __future__ import annotations
 from ready_trail.core.installation import Joint, Terminal, Way
 from ready_trail.core.job.branch import Branch, children
 from ready_trail.core.kinds.joint import JOINT_WORDS, JointKind, JointSpec, is_bolted
-from ready_trail.core.schemes.base import Limb
+from ready_trail.core.schemes.base import Bench, Limb
 from ready_trail.core.schemes.ends import add_earth, add_load
 from ready_trail.core.schemes.harness import Harness
 from ready_trail.core.schemes.refs import joint_ref, short, unit_ref
@@ -43,6 +43,13 @@ def end_joint(kind: JointKind) -> Joint:
     return "lug" if is_bolted(kind) else "crimp"
 
 
+def _tail(bench: Bench, branch: Branch) -> tuple[Joint, float]:
+    """How the wire of a branch meets what hangs there, and the length of that's own tail. [m]"""
+    loads = bench.loads_on(branch) if branch.loads else ()
+    sealed = any(a.tail_end == "sealed" for a, _ in loads)
+    return "sealed" if sealed else "crimp", loads[0][0].tail_m if len(loads) == 1 else 0.0
+
+
 def _grow(
     harness: Harness,
     behind: str,
@@ -58,16 +65,12 @@ def _grow(
     for branch in children(bench.circuit.branches, behind):
         limb = bench.limbs[branch.id]
         end = _end(harness, branch, limb)
-        tail: Joint = "crimp"
-        tail_m = 0.0
-        if branch.loads:
-            loads = bench.loads_on(branch)
-            tail = "sealed" if any(a.tail_end == "sealed" for a, _ in loads) else "crimp"
-            tail_m = loads[0][0].tail_m if len(loads) == 1 else 0.0
+        plus = Terminal(device=end, terminal="+")
+        tail, tail_m = _tail(bench, branch)
         label = harness.wire(
             "power",
             at,
-            Terminal(device=end, terminal="+"),
+            plus,
             limb.run,
             colour=bench.colour,
             joints=(end_joint(kind), tail),
@@ -76,49 +79,27 @@ def _grow(
             branch=branch.id,
         )
         way = (*out, label)
-        comes_back = bool(branch.loads)
-        if not branch.loads:
-            comes_back = bool(
-                _grow(
-                    harness,
-                    branch.id,
-                    Terminal(device=end, terminal="+"),
-                    way,
-                    (*joints, end),
-                    branch.joint,
-                )
-            )
-        if not comes_back:
+        behind_it = (harness, branch.id, plus, way, (*joints, end), branch.joint)
+        if not branch.loads and not _grow(*behind_it):
             continue
-        minus = Terminal(device=end, terminal="-")
-        if branch.back.on_body:
-            earth = f"G{bench.number}.{short(branch.id)}"
-            label = harness.wire(
-                "return",
-                minus,
-                Terminal(device=earth, terminal="1"),
-                limb.back,
-                colour="BK",
-                joints=(tail, "lug"),
-                tail_m=tail_m,
-                conductor=limb.conductor,
-                branch=branch.id,
-            )
+        on_body = branch.back.on_body
+        earth = f"G{bench.number}.{short(branch.id)}"
+        goal = Terminal(device=earth if on_body else here, terminal="1" if on_body else "-")
+        label = harness.wire(
+            "return",
+            Terminal(device=end, terminal="-"),
+            goal,
+            limb.back,
+            colour="BK",
+            joints=(tail, "lug" if on_body else end_joint(kind)),
+            tail_m=tail_m,
+            conductor=limb.conductor,
+            branch=branch.id,
+        )
+        harness.backs[end] = (label, goal.device)
+        if on_body:
             add_earth(harness, earth, limb.chassis_ohm, limb.run[-1].zone, None, branch.id)
-            harness.backs[end] = (label, earth)
         else:
-            label = harness.wire(
-                "return",
-                minus,
-                Terminal(device=here, terminal="-"),
-                limb.back,
-                colour="BK",
-                joints=(tail, end_joint(kind)),
-                tail_m=tail_m,
-                conductor=limb.conductor,
-                branch=branch.id,
-            )
-            harness.backs[end] = (label, here)
             shared = here
         if branch.loads:
             harness.ways.append(Way(ref=end, branch=branch.id, out=way, back=()))

@@ -175,23 +175,34 @@ def _with_fuse(
     least, at = at, _wanted(request, ladder, at)
     if request.wanted:
         ladder = ladder[: at + above + 1]
-    chosen = ladder[at]
-    why = _failure(chosen, fuse, capped_by)
-    upstream_ohm = request.upstream.resistance_ohm if request.upstream else 0.0
-    return Sizing(
+    governs = ("copper",) if at > least else ladder[at - 1].rejects if at else ("minimum",)
+    sized = Sizing(
         request=request,
-        ok=why is None,
-        why=why,
+        ok=True,
+        why=None,
         fuse=fuse,
         relay=relay,
         relay_rating_a=rating_a,
-        chosen=chosen,
         ladder=ladder,
-        governs=("copper",) if at > least else ladder[at - 1].rejects if at else ("minimum",),
+        governs=governs,
+        capped_by=capped_by,
+    )
+    return _on_rung(sized, ladder[at], fuse, ground)
+
+
+def _on_rung(sized: Sizing, chosen: Rung, fuse: FuseChoice, ground: Ground) -> Sizing:
+    """The sizing with the wire that was chosen: whether it holds, and what it loses."""
+    request = sized.request
+    why = _failure(chosen, fuse, sized.capped_by)
+    upstream_ohm = request.upstream.resistance_ohm if request.upstream else 0.0
+    return replace(
+        sized,
+        ok=why is None,
+        why=why,
+        chosen=chosen,
         own_ohm=chosen.wire_ohm + ground.fixed_ohm - upstream_ohm,
         path_drop_v=_path_drop_v(request, chosen, ground),
         prospective_a=_prospective_a(request, fuse, upstream_ohm),
-        capped_by=capped_by,
     )
 
 

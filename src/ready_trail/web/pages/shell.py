@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.datasheet import catalogue_with
 from ready_trail.core.design import CircuitDesign, Design, Finding
+from ready_trail.core.job import Job
 from ready_trail.core.outcome import Severity
 from ready_trail.store.jobs import StoredJob
 from ready_trail.web.designs import designed_or_bare
@@ -101,79 +102,85 @@ VEHICLE_WORDS = {
 }
 
 
+_STAGES = (
+    (
+        "State it",
+        (
+            ("brief", "Brief", "clipboard"),
+            ("rules", "House rules", "rules"),
+            ("accessories", "Accessories", "lamp"),
+            ("survey", "Survey", "probe"),
+            ("layout", "Layout", "map"),
+        ),
+    ),
+    (
+        "Design it",
+        (
+            ("supply", "Supply", "supply"),
+            ("scenarios", "Scenarios", "battery"),
+            ("circuits", "Circuits", "route"),
+        ),
+    ),
+    (
+        "Do it",
+        (
+            ("drawing", "Drawing", "drawing"),
+            ("build", "Build", "build"),
+            ("prove", "Prove", "prove"),
+            ("record", "Record", "record"),
+        ),
+    ),
+    ("Look it up", (("review", "Review", "review"), ("history", "History", "history"))),
+)
+"""Each group's stages: address, name, icon."""
+
+_AT_HAND = frozenset({"accessories", "survey", "circuits", "build", "prove"})
+"""What a phone has at hand without its menu."""
+
+
+def _marks(made: Design, job: Job) -> dict[str, str]:
+    """How each stage stands."""
+    there = {False: "empty", True: "ready"}
+    wired = there[bool(made.circuits)]
+    worst_one = worst(made) if made.circuits else "empty"
+    return {
+        "brief": "ready",
+        "rules": "ready",
+        "accessories": there[bool(job.accessories)],
+        "survey": there[bool(job.survey.known)],
+        "layout": there[job.layout is not None],
+        "supply": worst_of(made.feeders) if made.feeders else there[bool(job.points)],
+        "scenarios": mark_of(made.findings) if job.scenarios else "empty",
+        "circuits": worst_one,
+        "drawing": wired,
+        "build": wired,
+        "prove": wired,
+        "record": wired,
+        "review": worst_one,
+        "history": "none",
+    }
+
+
 def shell_of(stored: StoredJob, current: str) -> Shell:
     """Return the frame for a job, with one stage marked as current."""
     made, trouble = designed_or_bare(stored.job, stored.figures)
-    base, job = f"/jobs/{stored.job_id}", stored.job
-    supply_mark = worst_of(made.feeders) if made.feeders else ("ready" if job.points else "empty")
-
-    def stage(key: str, label: str, icon: str, mark: str, *, at_hand: bool = False) -> Stage:
-        return Stage(
-            key=key, label=label, icon=icon, url=f"{base}/{key}", mark=mark, at_hand=at_hand
+    marks = _marks(made, stored.job)
+    groups = tuple(
+        Group(
+            label=label,
+            stages=tuple(
+                Stage(
+                    key=key,
+                    label=name,
+                    icon=icon,
+                    url=f"/jobs/{stored.job_id}/{key}",
+                    mark=marks[key],
+                    at_hand=key in _AT_HAND,
+                )
+                for key, name, icon in stages
+            ),
         )
-
-    groups = (
-        Group(
-            label="State it",
-            stages=(
-                stage("brief", "Brief", "clipboard", "ready"),
-                stage("rules", "House rules", "rules", "ready"),
-                stage(
-                    "accessories",
-                    "Accessories",
-                    "lamp",
-                    "ready" if job.accessories else "empty",
-                    at_hand=True,
-                ),
-                stage(
-                    "survey",
-                    "Survey",
-                    "probe",
-                    "ready" if job.survey.known else "empty",
-                    at_hand=True,
-                ),
-                stage("layout", "Layout", "map", "ready" if job.layout else "empty"),
-            ),
-        ),
-        Group(
-            label="Design it",
-            stages=(
-                stage("supply", "Supply", "supply", supply_mark),
-                stage(
-                    "scenarios",
-                    "Scenarios",
-                    "battery",
-                    mark_of(made.findings) if job.scenarios else "empty",
-                ),
-                stage(
-                    "circuits",
-                    "Circuits",
-                    "route",
-                    worst(made) if made.circuits else "empty",
-                    at_hand=True,
-                ),
-            ),
-        ),
-        Group(
-            label="Do it",
-            stages=(
-                stage("drawing", "Drawing", "drawing", "ready" if made.circuits else "empty"),
-                stage(
-                    "build", "Build", "build", "ready" if made.circuits else "empty", at_hand=True
-                ),
-                stage(
-                    "prove", "Prove", "prove", "ready" if made.circuits else "empty", at_hand=True
-                ),
-                stage("record", "Record", "record", "ready" if made.circuits else "empty"),
-            ),
-        ),
-        Group(
-            label="Look it up",
-            stages=(
-                stage("review", "Review", "review", worst(made) if made.circuits else "empty"),
-                stage("history", "History", "history", "none"),
-            ),
-        ),
+        for label, stages in _STAGES
     )
     return Shell(stored=stored, design=made, groups=groups, current=current, trouble=trouble)
 

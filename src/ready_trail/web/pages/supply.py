@@ -297,6 +297,50 @@ def _box(
 ) -> Box:
     made, point = shell.design, view.point
     members = [made.circuit(i) for i in view.members]
+    rows = _rows(view, members, shell, on)
+    feeder = made.circuit(view.feeder_id) if view.feeder_id is not None else None
+    wire = feeder.wire_on("power") if feeder is not None else None
+    base, tracer = split_colour(wire.colour) if wire is not None else ("", "")
+    limit_a, limit_words = _limit(point, feeder)
+    waking = tree.waking(point.id)
+    state = "ready" if view.is_fed else "stop"
+    together_a = view.total_a if scenario is None else view.by_scenario[scenario.id]
+    fused = [c.sizing.fuse.rating_a for c in members if c.sizing.fuse is not None]
+    return Box(
+        point_id=point.id,
+        ref=view.ref,
+        name=point.name,
+        kind=point.is_a.words,
+        wakes=_WAKE_WORDS[waking.key] if waking.lights == "any" else f"{waking.lights} lights",
+        nominal_v=view.nominal_v,
+        rows=tuple(rows),
+        feeder=feeder,
+        feeder_stroke=stroke_px(wire.conductor.area_mm2) if wire is not None else 0.0,
+        feeder_base=base,
+        feeder_tracer=tracer,
+        feeder_words=_feeder_words(feeder),
+        total_a=view.input_a if point.is_a.gives_back else together_a,
+        worst=view.worst if point.together_a is None else "",
+        limit_a=limit_a,
+        limit_words=limit_words,
+        state=worst(feeder) if feeder is not None else state,
+        spare_count=sum(r.circuit is None and not r.works for r in rows),
+        is_fed=view.is_fed,
+        parts_battery=point.is_a.parts_battery,
+        gives_back=point.is_a.gives_back,
+        fuses_a=sum(fused) if point.is_a.holds_fuses else 0.0,
+        children=tuple(c.feeds.name for c in members if c.feeds is not None),
+    )
+
+
+def _rows(
+    view: PointDesign,
+    members: list[CircuitDesign],
+    shell: Shell,
+    on: frozenset[str] | None,
+) -> list[Row]:
+    """The positions of a point as printed, then what starts there without one."""
+    made, point = shell.design, view.point
     by_position = {c.circuit.start.position: c for c in members if c.circuit.start.position}
     sits = {s.name: s.position for s in shell.stored.job.switches if s.panel == point.id}
     named = {at: name for name, at in sits.items()}
@@ -318,43 +362,7 @@ def _box(
         for p in point.positions
     ]
     rows += [_row("", "", c, on=on) for c in members if not c.circuit.start.position]
-    feeder = made.circuit(view.feeder_id) if view.feeder_id is not None else None
-    wire = feeder.wire_on("power") if feeder is not None else None
-    base, tracer = split_colour(wire.colour) if wire is not None else ("", "")
-    limit_a, limit_words = _limit(point, feeder)
-    waking = tree.waking(point.id)
-    states = [worst(c) for c in ([feeder] if feeder is not None else [])]
-    return Box(
-        point_id=point.id,
-        ref=view.ref,
-        name=point.name,
-        kind=point.is_a.words,
-        wakes=_WAKE_WORDS[waking.key] if waking.lights == "any" else f"{waking.lights} lights",
-        nominal_v=view.nominal_v,
-        rows=tuple(rows),
-        feeder=feeder,
-        feeder_stroke=stroke_px(wire.conductor.area_mm2) if wire is not None else 0.0,
-        feeder_base=base,
-        feeder_tracer=tracer,
-        feeder_words=_feeder_words(feeder),
-        total_a=view.input_a
-        if point.is_a.gives_back
-        else (view.total_a if scenario is None else view.by_scenario[scenario.id]),
-        worst=view.worst if point.together_a is None else "",
-        limit_a=limit_a,
-        limit_words=limit_words,
-        state=states[0] if states else ("ready" if view.is_fed else "stop"),
-        spare_count=sum(r.circuit is None and not r.works for r in rows),
-        is_fed=view.is_fed,
-        parts_battery=point.is_a.parts_battery,
-        gives_back=point.is_a.gives_back,
-        fuses_a=sum(
-            c.sizing.fuse.rating_a
-            for c in members
-            if point.is_a.holds_fuses and c.sizing.fuse is not None
-        ),
-        children=tuple(c.feeds.name for c in members if c.feeds is not None),
-    )
+    return rows
 
 
 def _limit(point: Point, feeder: CircuitDesign | None) -> tuple[float | None, str]:

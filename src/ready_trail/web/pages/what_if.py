@@ -85,42 +85,8 @@ def what_if_of(design: CircuitDesign, catalogue: Catalogue, asked: Mapping[str, 
     scale = design.sizing.request.supply.nominal_v / 12
     posts_v = round((design.profile.posts_v if design.profile else 12.7 * scale), 1)
     feed = build(_Feed, {"feed_v": asked["feed_v"]}).feed_v if asked.get("feed_v") else None
-    sliders: tuple[Slider, ...] = (
-        _slider("load_w", "Load", "W", base, values, 0.2, 2.5, step=1.0),
-        _slider("run_m", "Run out", "m", base, values, 0.2, 3.0, step=0.1),
-        Slider(
-            name="ambient_c",
-            label="Hottest air",
-            unit="°C",
-            low=0,
-            high=115,
-            step=1,
-            base=base["ambient_c"],
-            value=values["ambient_c"],
-        ),
-        Slider(
-            name="loaded_conductors",
-            label="In the loom",
-            unit="",
-            low=1,
-            high=12,
-            step=1,
-            base=base["loaded_conductors"],
-            value=values["loaded_conductors"],
-        ),
-        Slider(
-            name="feed_v",
-            label="Feed",
-            unit="V",
-            low=9.5 * scale,
-            high=15 * scale,
-            step=0.1,
-            base=posts_v,
-            value=feed if feed is not None else posts_v,
-        ),
-    )
-    if design.feeds is not None:  # a feeder's load follows from what hangs on its point
-        sliders = sliders[1:]
+    feed_v = feed if feed is not None else posts_v
+    sliders = _sliders(design, base, values, posts_v=posts_v, feed_v=feed_v)
     moved = {s.name for s in sliders if s.moved}
     kept = edit.model_copy(update={n: None for n in base if n not in moved})
     changed = bool(moved - {"feed_v"})
@@ -160,3 +126,52 @@ def _slider(
         base=round(base[name], 2),
         value=round(values[name], 2),
     )
+
+
+def _sliders(
+    design: CircuitDesign,
+    base: Mapping[str, float],
+    values: Mapping[str, float],
+    *,
+    posts_v: float,
+    feed_v: float,
+) -> tuple[Slider, ...]:
+    """What can be moved of a circuit. [V]"""
+    scale = design.sizing.request.supply.nominal_v / 12
+    sliders: tuple[Slider, ...] = (
+        _slider("load_w", "Load", "W", base, values, 0.2, 2.5, step=1.0),
+        _slider("run_m", "Run out", "m", base, values, 0.2, 3.0, step=0.1),
+        Slider(
+            name="ambient_c",
+            label="Hottest air",
+            unit="°C",
+            low=0,
+            high=115,
+            step=1,
+            base=base["ambient_c"],
+            value=values["ambient_c"],
+        ),
+        Slider(
+            name="loaded_conductors",
+            label="In the loom",
+            unit="",
+            low=1,
+            high=12,
+            step=1,
+            base=base["loaded_conductors"],
+            value=values["loaded_conductors"],
+        ),
+        Slider(
+            name="feed_v",
+            label="Feed",
+            unit="V",
+            low=9.5 * scale,
+            high=15 * scale,
+            step=0.1,
+            base=posts_v,
+            value=feed_v,
+        ),
+    )
+    if design.feeds is not None:  # a feeder's load follows from what hangs on its point
+        return sliders[1:]
+    return sliders

@@ -89,6 +89,21 @@ def _battery(battery: ScenariosView) -> Iterator[Block]:
         head += [f"{name} left", "half empty after"]
     widths = ("1fr", "1fr", "auto", "1.6fr", "auto", "auto", *("auto",) * (len(head) - 6))
     yield Table(rows, widths, "Scenarios, each from full batteries", head)
+    yield from _course(battery)
+    names = {bank: words.lower_first(name) for bank, name in budget.names.items()}
+    told = [
+        f"Parked, {names[bank]} is half empty after {round(days)} days."
+        for bank, days in budget.parked_days.items()
+    ]
+    told += [
+        f"{w.name}: {w.pull_min:.1f} min of pull in one go." for w in budget.winches if w.pull_min
+    ]
+    if told:
+        yield Words(" ".join(told))
+
+
+def _course(battery: ScenariosView) -> Iterator[Block]:
+    """What the battery does over time, drawn and in figures."""
     if battery.plot:
         keys = ", ".join(name for _, name in battery.plot.keys)
         yield drawn(
@@ -117,15 +132,5 @@ def _battery(battery: ScenariosView) -> Iterator[Block]:
             for p in battery.parts
         ]
         said = ["Part", "Lasts", "Taken", "Alternator", "Into the battery"]
-        said += [f"{name} left" for name in budget.names.values()]
+        said += [f"{name} left" for name in battery.budget.names.values()]
         yield Table(parts, ("1fr", *("auto",) * (len(said) - 1)), "The same in figures", said)
-    names = {bank: words.lower_first(name) for bank, name in budget.names.items()}
-    told = [
-        f"Parked, {names[bank]} is half empty after {round(days)} days."
-        for bank, days in budget.parked_days.items()
-    ]
-    told += [
-        f"{w.name}: {w.pull_min:.1f} min of pull in one go." for w in budget.winches if w.pull_min
-    ]
-    if told:
-        yield Words(" ".join(told))

@@ -5,13 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.build.cuts import Spool
+from ready_trail.core.build.kit import KitPlan
 from ready_trail.core.build.steps.base import Step, Yard
 
 _CUT_MINUTES = 1.5
 
 
 def steps(yard: Yard) -> Iterator[Step]:
-    """Yield one step for each size of wire, and one for each block or panel."""
+    """Yield one step for each size of wire, two for each kit, one for each block or panel."""
+    yield from _cut(yard)
+    for kit in yard.cuts.kits.values():
+        yield from _of_kit(yard, kit)
+    yield from _mark(yard)
+
+
+def _cut(yard: Yard) -> Iterator[Step]:
+    """Each size of wire, spool by spool."""
     by_size: dict[str, list[Spool]] = {}
     for spool in yard.cuts.spools:
         by_size.setdefault(spool.size, []).append(spool)
@@ -36,38 +45,46 @@ def steps(yard: Yard) -> Iterator[Step]:
             cuts=tuple(c.label for c in cuts),
             parts=tuple(s.key for s in spools),
         )
-    for kit in yard.cuts.kits.values():
-        made = yard.circuit(kit.circuit_id)
-        pieces = [c for c in yard.cuts.cuts if c.source == "kit" and c.wire in kit.by_wire]
-        yield Step(
-            id=f"kit:{kit.circuit_id}",
-            stage="bench",
-            site=yard.sites.zone(""),
-            title=f"Fit the kit of {made.circuit.name if made else kit.circuit_id} to length",
-            doing=(
-                *(f"{p.lead.name}: {p.words}" for p in kit.leads),
-                *(w for w in (kit.fuse_words, kit.relay_words) if w),
-            ),
-            tools=("tape", "cutter", "crimper", "caps"),
-            minutes=3.0 * len(kit.leads),
-            cuts=tuple(c.label for c in pieces),
-            circuits=(kit.circuit_id,),
-            parts=tuple(k.key for k in yard.lines if k.key == f"kit-{kit.circuit_id}"),
-        )
-        yield Step(
-            id=f"kit-test:{kit.circuit_id}",
-            stage="bench",
-            site=yard.sites.zone(""),
-            title=f"Try the kit of {made.circuit.name if made else kit.circuit_id} on the bench",
-            doing=(
-                "Its accessory and a spare battery on the table, its own fuse in.",
-                "Switch on: the relay clicks and the accessory works; off: all dead.",
-                "What does not work now is found here, not behind a panel.",
-            ),
-            tools=("spare battery", "meter"),
-            minutes=10.0,
-            circuits=(kit.circuit_id,),
-        )
+
+
+def _of_kit(yard: Yard, kit: KitPlan) -> Iterator[Step]:
+    """A kit is tried before it is laid, and fitted to length."""
+    made = yard.circuit(kit.circuit_id)
+    name = made.circuit.name if made else kit.circuit_id
+    pieces = [c for c in yard.cuts.cuts if c.source == "kit" and c.wire in kit.by_wire]
+    yield Step(
+        id=f"kit:{kit.circuit_id}",
+        stage="bench",
+        site=yard.sites.zone(""),
+        title=f"Fit the kit of {name} to length",
+        doing=(
+            *(f"{p.lead.name}: {p.words}" for p in kit.leads),
+            *(w for w in (kit.fuse_words, kit.relay_words) if w),
+        ),
+        tools=("tape", "cutter", "crimper", "caps"),
+        minutes=3.0 * len(kit.leads),
+        cuts=tuple(c.label for c in pieces),
+        circuits=(kit.circuit_id,),
+        parts=tuple(k.key for k in yard.lines if k.key == f"kit-{kit.circuit_id}"),
+    )
+    yield Step(
+        id=f"kit-test:{kit.circuit_id}",
+        stage="bench",
+        site=yard.sites.zone(""),
+        title=f"Try the kit of {name} on the bench",
+        doing=(
+            "Its accessory and a spare battery on the table, its own fuse in.",
+            "Switch on: the relay clicks and the accessory works; off: all dead.",
+            "What does not work now is found here, not behind a panel.",
+        ),
+        tools=("spare battery", "meter"),
+        minutes=10.0,
+        circuits=(kit.circuit_id,),
+    )
+
+
+def _mark(yard: Yard) -> Iterator[Step]:
+    """Each block or panel, position by position."""
     refs = yard.made.plan.refs
     for point in yard.made.job.points:
         ref = refs[point.id]

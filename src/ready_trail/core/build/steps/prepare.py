@@ -29,8 +29,16 @@ def _unrecorded(circuit: CircuitDesign) -> Iterator[str]:
 
 def steps(yard: Yard) -> Iterator[Step]:
     """Yield one step for each vehicle wire to prove, then the dead vehicle, then the parts."""
-    devices = yard.made.installation.devices
-    for device in devices.values():
+    yield from _prove(yard)
+    yield _make_dead(yard)
+    yield from _look_over(yard)
+    yield from _take_out(yard)
+    yield from _gather(yard)
+
+
+def _prove(yard: Yard) -> Iterator[Step]:
+    """Each wire of the vehicle that something follows, while it still has power."""
+    for device in yard.made.installation.devices.values():
         if not device.spec.is_signal:
             continue
         yield Step(
@@ -47,6 +55,10 @@ def steps(yard: Yard) -> Iterator[Step]:
             minutes=10.0,
             refs=(device.ref,),
         )
+
+
+def _make_dead(yard: Yard) -> Step:
+    """Take the battery off."""
     cautions = [
         "Negative off first, on last; insulate the free lug. Remove rings.",
         AIR_BAGS,
@@ -56,7 +68,7 @@ def steps(yard: Yard) -> Iterator[Step]:
         cautions.append("48 V: maker's procedure, no bare tools, licensed practice where required.")
     if any(p.is_a.stores for p in yard.made.job.points):
         cautions.append("Two batteries: isolate both before work.")
-    yield Step(
+    return Step(
         id=OFF,
         stage="prepare",
         site=yard.battery,
@@ -69,6 +81,10 @@ def steps(yard: Yard) -> Iterator[Step]:
         cautions=tuple(cautions),
         minutes=10.0,
     )
+
+
+def _look_over(yard: Yard) -> Iterator[Step]:
+    """Each circuit that was there."""
     for circuit in yard.made.circuits:
         if circuit.circuit.found is None:
             continue
@@ -90,6 +106,10 @@ def steps(yard: Yard) -> Iterator[Step]:
             minutes=10.0 + len(there),
             circuits=(circuit.circuit.id,),
         )
+
+
+def _take_out(yard: Yard) -> Iterator[Step]:
+    """What something else comes in the place of."""
     for old in changed(yard.made):
         circuit = old.circuit
         if old.found == "none":
@@ -107,6 +127,10 @@ def steps(yard: Yard) -> Iterator[Step]:
             minutes=10.0,
             circuits=(circuit.circuit.id,),
         )
+
+
+def _gather(yard: Yard) -> Iterator[Step]:
+    """Everything that is to be got."""
     to_get = [line for line in yard.lines if line.to_get]
     yield Step(
         id=GATHER,

@@ -9,10 +9,18 @@
   const SCROLLERS = "main, aside, nav, section, ul, div";
   const words = (button) => (button.getAttribute("aria-label") || button.textContent || button.value || "").trim();
   const pathOf = (address) => new URL(address, location.href).pathname;
+  const kindOf = (form) => {
+    try {
+      return JSON.parse(form.elements.edit.value).kind || "";
+    } catch {
+      return "";
+    }
+  };
   const shown = (element) => element.getClientRects().length > 0;
   const alike = (place) =>
     [...document.querySelectorAll("form button, form input[type=submit]")].filter(
-      (button) => button.form && pathOf(button.form.action) === place.action && words(button) === place.words,
+      (button) =>
+        button.form && pathOf(button.form.action) === place.action && kindOf(button.form) === place.kind && words(button) === place.words,
     );
   const scrolls = () =>
     [...document.querySelectorAll(SCROLLERS)]
@@ -46,7 +54,7 @@
       }
       const button = event.submitter || (form.contains(document.activeElement) ? document.activeElement : null);
       if (!button) return;
-      const place = { id: button.id, words: words(button), action: pathOf(form.action) };
+      const place = { id: button.id, words: words(button), action: pathOf(form.action), kind: kindOf(form) };
       const regions = [];
       for (let at = button.parentElement; at; at = at.parentElement) if (at.id && at.id !== "page") regions.push(at.id);
       keep({ ...place, regions, index: alike(place).indexOf(button) });
