@@ -33,3 +33,15 @@ def test_no_inline_script_or_style_in_templates() -> None:
         text = path.read_text(encoding="utf-8")
         assert not re.search(r"\son(click|change|input|submit|load)=", text), path
         assert not re.search(r'\sstyle="', text), path
+
+
+def test_a_change_of_a_template_can_be_read() -> None:
+    """One element a line; drawings have long figures in their lines."""
+    long = [
+        f"{path.name}:{number}"
+        for folder in ("pages", "partials", "macros")
+        for path in (SOURCE / "templates" / folder).glob("*.html")
+        for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), start=1)
+        if len(line) > 140
+    ]
+    assert long == []

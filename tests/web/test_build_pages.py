@@ -60,7 +60,7 @@ def test_steps_are_ticked_taken_back_and_told_to_do_again(client: TestClient) ->
     page = client.get(f"{JOB}/build").text
     assert steps_of(page)["fuse:c15"][0] == "redo", "another wire, another voltage to expect"
     assert "Do again: the design changed" in page
-    cuts = client.get(f"{JOB}/build/cut").text
+    cuts = on_one_line(client.get(f"{JOB}/build/cut").text)
     assert "again: was 10 AWG" in cuts
     client.post(f"{JOB}/undo", data={"revision": revision(client)})
     assert steps_of(client.get(f"{JOB}/build").text)["fuse:c15"][0] == "done", "ticks outlive undo"

@@ -205,7 +205,7 @@ def test_every_fault_is_told_by_what_is_noticed_and_leads_to_the_drawing(
     assert "faults, one at a time with everything else sound" in shown
     counts = dict(re.findall(r'\?circuit=c2&amp;seen=(\w+)" aria-label="[^"]*">(\d+)<', shown))
     assert int(counts["dead"]) > 8
-    picked = re.sub(r">\s+<", "><", client.get(f"{here}?circuit=c2&seen=on").text)
+    picked = on_one_line(client.get(f"{here}?circuit=c2&seen=on").text)
     rows = re.findall(
         r'<a href="([^"]*)" title="[^"]*"\s+aria-label="([^"]*?)\. [^"]*: see it on the drawing">',
         picked,

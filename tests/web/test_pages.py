@@ -15,7 +15,7 @@ from ready_trail.core.edits import HoldChoice
 from ready_trail.core.kinds.finds import FIND_KINDS
 from ready_trail.store import db, jobs
 from support import MARMOT_FILE
-from web_support import form_of, post_edit
+from web_support import form_of, on_one_line, post_edit
 
 PAGES = [
     "/",
@@ -424,12 +424,12 @@ def test_things_are_placed_one_by_one_or_all_at_once(client: TestClient, databas
 def test_layout_is_offered_changed_and_refused_kindly(client: TestClient) -> None:
     def post(kind: str, revision: int, picked: str = "", **fields: str) -> str:
         page = f"/jobs/1/layout{picked}"
-        return post_edit(client, {"kind": kind}, page, fields, revision=revision).text
+        return on_one_line(post_edit(client, {"kind": kind}, page, fields, revision=revision).text)
 
     assert "No vehicle has these sizes" in post("set_layout", 1, length_m="0.4")
     assert "Type a number" in post("set_layout", 1, length_m="long")
     offered = post("set_layout", 1, length_m="5.6")
-    assert "5.6\u00a0m long" in offered
+    assert "5.6 m long" in offered
     placed = post("place_many", 2, key="circuit:c15", place="rfc")
     assert "Roof earth point" in placed
     taped = post(

@@ -26,7 +26,7 @@ from ready_trail.core.prove.verdict import limits
 from ready_trail.store import db, jobs, plans, readings, vehicles
 from ready_trail.web import meter
 from support import CATALOGUE, demo
-from web_support import pdf_text
+from web_support import on_one_line, pdf_text
 
 JOB, CIRCUIT = 1, "c27"
 PAGE = f"/jobs/{JOB}/prove/{CIRCUIT}"
@@ -76,7 +76,7 @@ def test_a_reading_is_taken_judged_and_its_causes_shown(
     (fact,) = kept(database)
     assert (fact.value, fact.verdict, fact.instrument) == (9.9, "fail", "volts")
     assert fact.design
-    after = planned.get(PAGE).text
+    after = on_one_line(planned.get(PAGE).text)
     assert 'class="causes"' in after
     assert "Read this next" in after
     assert "Read it again before anything is taken apart" in after
@@ -241,7 +241,7 @@ def test_the_record_goes_out_whole_and_a_log_comes_in_by_preview(
     for words in ("Was the point forgotten?", "no such point", "time cannot be read"):
         assert words in shown.text
     assert len(kept(database)) == 1
-    fields = dict(re.findall(r'name="(row\.\d+|key)" value="([^"]*)"', shown.text))
+    fields = dict(re.findall(r'name="(row\.\d+|key)"\s+value="([^"]*)"', shown.text))
     for _ in range(2):
         planned.post(f"/jobs/{JOB}/prove/log/take", data=fields)
     assert [(f.value, f.source) for f in kept(database)] == [(12.0, "typed"), (11.9, "file")]

@@ -179,7 +179,7 @@ def test_rules_go_out_as_a_file_and_come_in_from_one(client: TestClient, databas
 
 
 def test_review_lists_every_open_finding_with_its_rule(client: TestClient, database: Path) -> None:
-    page = html.unescape(client.get("/jobs/1/review").text)
+    page = on_one_line(html.unescape(client.get("/jobs/1/review").text))
     assert "Not ready: 1 stop" in page
     assert "Choose the fuse automatically" in page
     rule = html.unescape(client.get("/jobs/1/findings/fuse_over_wire").text)

@@ -210,6 +210,10 @@ def resistance_ratio(conductor_c: float) -> float:
     return 1.0 + COPPER_ALPHA_20C_PER_K * (conductor_c - 20.0)
 
 
+LIGHTLY_LOADED_RATIO = 0.30
+"""A conductor that carries at most this share of its single-wire ampacity counts as unloaded."""
+
+
 def ambient_ratio(*, insulation_c: float, ambient_c: float) -> float:
     """Return k_amb, the ampacity left at this ambient; 0 means: may not be used there.
 

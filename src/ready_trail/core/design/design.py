@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ready_trail.core.budget import budget_of
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import LIGHTLY_LOADED_RATIO
 from ready_trail.core.design.plan import plan_job
 from ready_trail.core.design.solved import design_planned
 from ready_trail.core.installation import Installation
@@ -12,9 +13,6 @@ from ready_trail.core.layout.routing import Routed, Ways, find_ways, route_job
 from ready_trail.core.netlist import Network
 from ready_trail.core.outcome import CircuitDesign, Design, Plan, Planned, PointDesign
 from ready_trail.core.review import review_circuit, review_job
-
-LIGHTLY_LOADED_RATIO = 0.30
-"""A conductor that carries at most this share of its single-wire ampacity counts as unloaded."""
 
 _ROUTING_ROUNDS = 4
 

@@ -58,6 +58,7 @@ from ready_trail.core.edits.layout import (
     RenamePoint,
     SetLayout,
 )
+from ready_trail.core.edits.looms import CountInLoom
 from ready_trail.core.edits.output import (
     JoinOutputs,
     ProveOutput,

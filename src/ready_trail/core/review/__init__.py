@@ -13,6 +13,7 @@ from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.outcome import CircuitDesign, Design, Finding, Plan
 from ready_trail.core.review import (
     branches,
+    bundling,
     charging,
     disconnect,
     excess,
@@ -61,6 +62,7 @@ WHOLE: tuple[WholeCheck, ...] = (
     *routing.WHOLE,
     *joints.WHOLE,
     *sums.WHOLE,
+    *bundling.WHOLE,
 )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ready_trail.core.job import Battery, Segment
+from ready_trail.core.practice.mistakes.source import positions
 from ready_trail.core.practice.mistakes.ways import Scaled, Way, added, is_winch, put, supplied
 
 LONG = (Segment(zone="engine_bay", length_m=1.0), Segment(zone="cabin", length_m=6.0))
@@ -107,5 +108,10 @@ WAYS: tuple[Way, ...] = (
     put("no_way", {"leg.rule": "forbidden"}),
     put("no_control_way", {"leg.rule": "forbidden"}),
     put("strap_small", {"vehicle.strap_a": 20}),
+    supplied(
+        "laid_alone",
+        {"kind": "fuse_block", "zone": "cabin", "positions": positions(4, 30)},
+        *({"watts": 240} for _ in range(4)),
+    ),
     put("post_crowded", {"accessory.memory_wire": True}),
 )
