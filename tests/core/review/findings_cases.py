@@ -751,9 +751,8 @@ def _disconnects_and_channels() -> Iterator[Case]:
     heavier = apply(fed, ChangeAccessory(accessory=lamp))
     yield Case("function_heavy", "caution", heavier)
     strap = Vehicle(strap_a=20, charging_a=200)
-    yield Case(
-        "laid_alone", "caution", behind("fuse_block", 15, 15, 15, positions=positions(3, 30))
-    )
+    eight = behind("fuse_block", *[14.0] * 8, positions=positions(8, 30))
+    yield Case("laid_alone", "caution", eight)
     yield Case("strap_small", "caution", job_with(watts=400, vehicle=strap))
     tapped = behind("tapped", 2.0, fuse_a=10, positions=positions(1, 10))
     yield Case("second_fuse", "note", apply(tapped, hold("fuse_a", 15.0, tapped.circuits[-1].id)))
