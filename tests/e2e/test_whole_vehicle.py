@@ -63,5 +63,5 @@ def test_a_house_rule_shows_its_effect_then_is_kept(page: Page) -> None:
     expect(page.locator("#page")).to_contain_text("Rear work lights")
     assert revision(page, 2) == head
     page.get_by_role("button", name="Keep it").click()
-    page.wait_for_load_state("networkidle")
+    expect(page.locator("#effect")).to_contain_text("Press a side")
     assert revision(page, 2) == head + 1

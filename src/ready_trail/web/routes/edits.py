@@ -54,7 +54,8 @@ def post_edit(conn: Conn, job_id: JobId, form: Form) -> Response:
         errors = {_field_of(path, form): words for path, words in refused.errors.items()}
         return Again(page, Told(kind=str(document.get("kind", "")), typed=document, errors=errors))
     then = own_page(form.get("then", ""), job_id) or page or f"/jobs/{job_id}"
-    return go(then.replace("NEW", edit.added(after)))
+    added = edit.added(after)
+    return go(then.replace("NEW", added) if added else then)
 
 
 def _field_of(path: str, form: Mapping[str, str]) -> str:
