@@ -82,6 +82,7 @@ from ready_trail.core.edits.scenario import (
     SetRunning,
     WithdrawBudget,
 )
+from ready_trail.core.edits.second_point import SecondPoint
 from ready_trail.core.edits.spools import KeepSpools
 from ready_trail.core.edits.supply import (
     AddSupply,

@@ -7,10 +7,11 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import ReleaseChoice, StartAt
+from ready_trail.core.edits import ReleaseChoice, SecondPoint, StartAt
+from ready_trail.core.edits.second_point import may_have_second
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.installation import Device
-from ready_trail.core.job import BATTERY, Channel
+from ready_trail.core.job import BATTERY, Channel, Job, Point
 from ready_trail.core.outcome import Action, Altered, CircuitDesign, Design, Finding, Plan
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.working import pulling_state
@@ -80,6 +81,15 @@ def at_battery(design: CircuitDesign, label: str) -> Action:
     return Action(
         label=f"{label}, and let the channel trigger its relay", edit=edit, alters=("fuse",)
     )
+
+
+def second_point(job: Job, point: Point, feeder_id: str | None) -> tuple[Action, ...]:
+    """Put a second point like this one beside it, and share its circuits out."""
+    if feeder_id is None or not may_have_second(job, point):
+        return ()
+    label = f"Put a second one beside {point.name}, and share its circuits out"
+    edit = SecondPoint(circuit_id=feeder_id)
+    return (Action(label=label, edit=edit, alters=("fuse",)),)
 
 
 def pulling_point(design: CircuitDesign) -> OperatingPoint | None:

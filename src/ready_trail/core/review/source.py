@@ -17,7 +17,14 @@ from ready_trail.core.fuses import opening_time_s
 from ready_trail.core.job import Channel, Point
 from ready_trail.core.kinds.finds import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, PointDesign
-from ready_trail.core.review.base import Check, Context, WholeCheck, at_battery, fuse_place
+from ready_trail.core.review.base import (
+    Check,
+    Context,
+    WholeCheck,
+    at_battery,
+    fuse_place,
+    second_point,
+)
 from ready_trail.core.sizing import FuseChoice
 from ready_trail.core.supply.currents import SELECTIVE_X
 from ready_trail.core.supply.tree import KEY_ORDER, LIT
@@ -210,7 +217,7 @@ def _total(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]
             why="Its bus and studs overheat; move a circuit, or state what never runs together.",
             found=f"{view.total_a:.1f} A",
             allowed=f"{point.total_a:g} A",
-            actions=_move_largest(members, point),
+            actions=_move_largest(members, point) + _second(view, members),
         )
 
 
@@ -383,6 +390,11 @@ def _positions(view: PointDesign, members: list[CircuitDesign]) -> Iterator[tupl
                 why="The next accessory will need another block.",
             ),
         )
+
+
+def _second(view: PointDesign, members: list[CircuitDesign]) -> tuple[Action, ...]:
+    """A second point beside this one."""
+    return second_point(members[0].job, view.point, view.feeder_id) if members else ()
 
 
 def _move_largest(members: list[CircuitDesign], point: Point) -> tuple[Action, ...]:
