@@ -7,11 +7,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.edits import ReleaseChoice, SecondPoint, StartAt
+from ready_trail.core.edits import ReleaseChoice, SecondPoint, StartAt, StartBehindConverter
 from ready_trail.core.edits.second_point import may_have_second
 from ready_trail.core.errors import NotConvergedError
 from ready_trail.core.installation import Device
-from ready_trail.core.job import BATTERY, Channel, Job, Point
+from ready_trail.core.job import BATTERY, Channel, Circuit, Job, Point
+from ready_trail.core.kinds.finds import CONVERTER_RATIO
 from ready_trail.core.outcome import Action, Altered, CircuitDesign, Design, Finding, Plan
 from ready_trail.core.solver import OperatingPoint, solve
 from ready_trail.core.working import pulling_state
@@ -72,8 +73,12 @@ def at_battery(design: CircuitDesign, label: str) -> Action:
     """Start a circuit at the battery. One that a channel switches stays that channel's to work:
     it triggers its relay then.
     """
-    circuit = design.circuit
-    point = next((p for p in design.job.points if p.id == circuit.start.point), None)
+    return start_at_battery(design.job, design.circuit, label)
+
+
+def start_at_battery(job: Job, circuit: Circuit, label: str) -> Action:
+    """The same of a circuit that is not designed yet."""
+    point = next((p for p in job.points if p.id == circuit.start.point), None)
     battery = Channel(point=BATTERY)
     if point is None or not point.switches_its_positions or not circuit.start.position:
         return Action(label=label, edit=StartAt(circuit_id=circuit.id, start=battery))
@@ -83,6 +88,18 @@ def at_battery(design: CircuitDesign, label: str) -> Action:
     )
 
 
+def own_start(design: CircuitDesign, plan: Plan) -> tuple[Action, ...]:
+    """The battery, for a circuit that starts elsewhere and is made for the battery's volts."""
+    circuit = design.circuit
+    if circuit.start.point == BATTERY or circuit.is_feeder or not design.accessories:
+        return ()
+    there = circuit.model_copy(update={"start": Channel(point=BATTERY)})
+    rest_v, charging_v = plan.tree.rest_v(there), plan.tree.charging_v(there)
+    if not all(a.range_v[0] <= rest_v and charging_v <= a.range_v[1] for a in design.accessories):
+        return ()
+    return (at_battery(design, "Start it at the battery, with a fuse of its own"),)
+
+
 def second_point(job: Job, point: Point, feeder_id: str | None) -> tuple[Action, ...]:
     """Put a second point like this one beside it, and share its circuits out."""
     if feeder_id is None or not may_have_second(job, point):
@@ -90,6 +107,33 @@ def second_point(job: Job, point: Point, feeder_id: str | None) -> tuple[Action,
     label = f"Put a second one beside {point.name}, and share its circuits out"
     edit = SecondPoint(circuit_id=feeder_id)
     return (Action(label=label, edit=edit, alters=("fuse",)),)
+
+
+def shared_out(design: CircuitDesign, plan: Plan) -> tuple[Action, ...]:
+    """A second point beside the one that a feeder brings current to; or less that hangs there."""
+    feeds = design.circuit.feeds
+    if feeds is None:
+        return ()
+    point = plan.tree.points[feeds]
+    ends = [c for c in plan.tree.starting.get(feeds, ()) if c.feeds is None]
+    less: tuple[Action, ...] = ()
+    if ends:
+        largest = max(ends, key=plan.currents.circuit_a)
+        if not point.is_a.converts:
+            less = (start_at_battery(plan.job, largest, f"Start {largest.name} at the battery"),)
+        elif len(ends) > 1:
+            less = own_converter(point, largest, plan.currents.circuit_a(largest))
+    return second_point(plan.job, point, design.circuit.id) + less
+
+
+def own_converter(point: Point, circuit: Circuit, current_a: float) -> tuple[Action, ...]:
+    """A converter like this one for one circuit alone, of the size that it needs. [A]"""
+    if point.output_v not in (12, 24) or not point.is_a.keeps_output_v:
+        return ()
+    output_a = min(200.0, max(5.0, math.ceil(current_a / CONVERTER_RATIO / 5) * 5.0))
+    edit = StartBehindConverter(circuit_id=circuit.id, output_v=point.output_v, output_a=output_a)
+    label = f"Give {circuit.name} a converter of its own, {output_a:g} A"
+    return (Action(label=label, edit=edit),)
 
 
 def pulling_point(design: CircuitDesign) -> OperatingPoint | None:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ready_trail.core.edits import ChangeAccessory, ChangePoint
 from ready_trail.core.job import Accessory, Point
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
-from ready_trail.core.review.base import Check, Context, fuse_place
+from ready_trail.core.review.base import Check, Context, fuse_place, own_start
 from ready_trail.core.supply.lead_feed import input_v, memory_feed
 
 AREA = "source"
@@ -77,7 +77,7 @@ def check_thin_lead(design: CircuitDesign, context: Context) -> Iterator[Finding
         "channel, fuse the lead in line, or state what it bears from its label.",
         found=f"{fuse.rating_a:g} A",
         allowed=f"{bears_a:.0f} A",
-        actions=_smaller(point, position.name, bears_a, design),
+        actions=_smaller(point, position.name, bears_a, design) + own_start(design, context.plan),
     )
 
 

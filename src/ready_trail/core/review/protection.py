@@ -19,7 +19,7 @@ from ready_trail.core.edits import (
 )
 from ready_trail.core.fuses import prospective_short_a
 from ready_trail.core.job import BATTERY, Channel, Circuit
-from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Plan, Severity
+from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, Severity
 from ready_trail.core.review.base import (
     Check,
     Context,
@@ -29,7 +29,7 @@ from ready_trail.core.review.base import (
     main_wire,
     opens_words,
     releases,
-    second_point,
+    shared_out,
 )
 from ready_trail.core.sizing import (
     Sizing,
@@ -104,7 +104,7 @@ def check_sized(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         text=text,
         why=why,
         found=f"{design.current_a:.1f} A",
-        actions=releases(design) + actions + _elsewhere(design) + _shared_out(design, context.plan),
+        actions=releases(design) + actions + _elsewhere(design) + shared_out(design, context.plan),
     )
 
 
@@ -284,23 +284,8 @@ def check_ceiling(design: CircuitDesign, context: Context) -> Iterator[Finding]:
         + _position(design, sizing.fuse.rating_a, context)
         + _elsewhere(design)
         + _fewer_behind(design)
-        + _shared_out(design, context.plan),
+        + shared_out(design, context.plan),
     )
-
-
-def _shared_out(design: CircuitDesign, plan: Plan) -> tuple[Action, ...]:
-    """A second point beside the one that a feeder brings current to; or less that hangs there."""
-    feeds = design.circuit.feeds
-    if feeds is None:
-        return ()
-    point = plan.tree.points[feeds]
-    ends = [c for c in plan.tree.starting.get(feeds, ()) if c.feeds is None]
-    less: tuple[Action, ...] = ()
-    if ends and not point.switches_its_positions:
-        largest = max(ends, key=plan.currents.circuit_a)
-        away = StartAt(circuit_id=largest.id, start=Channel(point=BATTERY))
-        less = (Action(label=f"Start {largest.name} at the battery", edit=away),)
-    return second_point(plan.job, point, design.circuit.id) + less
 
 
 def _fewer_behind(design: CircuitDesign) -> tuple[Action, ...]:

@@ -22,7 +22,15 @@ from ready_trail.core.netlist import Coil
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.profile import load_nodes
 from ready_trail.core.relays import relays_for, with_coil_for
-from ready_trail.core.review.base import Check, Context, fuse_place, pulling_point, tapped
+from ready_trail.core.review.base import (
+    Check,
+    Context,
+    fuse_place,
+    own_start,
+    pulling_point,
+    shared_out,
+    tapped,
+)
 from ready_trail.core.schemes import BY_KEY
 from ready_trail.core.schemes.base import fed_and_earthed, has_pins_for
 from ready_trail.core.schemes.ends import own_feed_closed
@@ -118,7 +126,7 @@ def check_pull_in(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             severity="stop",
             text="The relay switches itself off again and again.",
             why="Its own load takes away the coil's voltage; contacts burn within minutes.",
-            actions=_release(design),
+            actions=_release(design) + shared_out(design, context.plan),
         )
         return
     sagging_v = SAGGING_V * design.job.vehicle.nominal_v / 12
@@ -415,7 +423,7 @@ def check_back_feed(design: CircuitDesign, context: Context) -> Iterator[Finding
     )
 
 
-def check_operating_point(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+def check_operating_point(design: CircuitDesign, context: Context) -> Iterator[Finding]:
     """A circuit without an operating point: no voltage can be told."""
     if design.unsolved:
         yield Finding(
@@ -426,6 +434,7 @@ def check_operating_point(design: CircuitDesign, _: Context) -> Iterator[Finding
             text="This circuit finds no steady state.",
             why=f"The load asks for more than its source and wires can give ({design.unsolved}).",
             found=f"{design.current_a:.0f} A",
+            actions=own_start(design, context.plan) + shared_out(design, context.plan),
         )
 
 
@@ -450,7 +459,7 @@ def check_alive(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             "is not enabled, a signal that never comes.",
             found=f"{end.profile.load_v:.1f} V",
             allowed=f"about {nominal_v:g} V",
-            actions=_release(design),
+            actions=_release(design) + own_start(design, context.plan),
         )
 
 

@@ -14,7 +14,7 @@ from ready_trail.core.edits import (
     StartBehindConverter,
 )
 from ready_trail.core.fuses import opening_time_s
-from ready_trail.core.job import Channel, Point
+from ready_trail.core.job import Channel, Job, Point
 from ready_trail.core.kinds.finds import CONVERTER_RATIO, TAP_RATIO
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding, PointDesign
 from ready_trail.core.review.base import (
@@ -23,6 +23,8 @@ from ready_trail.core.review.base import (
     WholeCheck,
     at_battery,
     fuse_place,
+    own_converter,
+    own_start,
     second_point,
 )
 from ready_trail.core.sizing import FuseChoice
@@ -61,7 +63,10 @@ def check_voltage(design: CircuitDesign, context: Context) -> Iterator[Finding]:
             "voltage, take another accessory, or state its own range from its label.",
             found=f"{rest_v:.1f} to {charging_v:.1f} V",
             allowed=f"{low_v:g} to {high_v:g} V",
-            actions=tuple(_converters(design, context, low_v, high_v)),
+            actions=(
+                *_converters(design, context, low_v, high_v),
+                *own_start(design, context.plan),
+            ),
         )
 
 
@@ -274,7 +279,9 @@ def _converter(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Find
         why="Near its limit a converter folds back, and what hangs on it drops out.",
         found=f"{view.total_a:.1f} A",
         allowed=f"{limit_a:.1f} A of {point.output_a:g} A",
-        actions=_larger_converter(point, view.total_a),
+        actions=_larger_converter(point, view.total_a)
+        + _second_converter(point, members)
+        + (_move_largest(members, point) if _same_volts(view, members[0].job) else ()),
     )
 
 
@@ -285,6 +292,20 @@ def _larger_converter(point: Point, total_a: float) -> tuple[Action, ...]:
         return ()
     edit = ChangePoint(point=point.model_copy(update={"output_a": wanted}))
     return (Action(label=f"Take one of {wanted:g} A", edit=edit),)
+
+
+def _same_volts(view: PointDesign, job: Job) -> bool:
+    """Whether a point gives the battery's own voltage, as a charger does."""
+    return view.nominal_v == job.vehicle.nominal_v
+
+
+def _second_converter(point: Point, members: list[CircuitDesign]) -> tuple[Action, ...]:
+    """The largest of several circuits behind a converter of its own."""
+    ends = [c for c in members if c.feeds is None]
+    if len(ends) < 2:
+        return ()
+    largest = max(ends, key=lambda c: c.current_a)
+    return own_converter(point, largest.circuit, largest.current_a)
 
 
 def _tapped(view: PointDesign, members: list[CircuitDesign]) -> Iterator[Finding]:

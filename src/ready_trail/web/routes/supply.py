@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ready_trail.core.catalogue import PointPreset
-from ready_trail.core.edits import AddSupply, PointDraft
+from ready_trail.core.edits.point_preset import from_preset
 from ready_trail.core.forms import mapping
-from ready_trail.core.job import Battery, Job, Position, Switch, Use
 from ready_trail.core.kinds.points import POINT_KINDS
 from ready_trail.store import jobs
 from ready_trail.web.again import Refusal
 from ready_trail.web.context import Conn, JobId, Tables, page
-from ready_trail.web.fields import build
 from ready_trail.web.pages.shell import shell_of
 from ready_trail.web.pages.supply import supply_of
 
@@ -88,60 +84,3 @@ def show_supply(
         new_switch=switch == "new",
         set_up=set_up | mapping(told.of("add_switch", "change_switch").get("switch")),
     )
-
-
-def from_preset(preset: PointPreset, job: Job) -> AddSupply:
-    """Return the edit that adds a preset's point."""
-    ratings = preset.ratings_a
-    positions = tuple(
-        Position(
-            name=str(at + 1),
-            rating_a=ratings[at] if at < len(ratings) else (ratings[-1] if ratings else None),
-        )
-        for at in range(preset.positions)
-    )
-    names = {p.name for p in job.points}
-    kind = POINT_KINDS[preset.kind]
-    name, at = preset.name, 2
-    while name in names:
-        name, at = f"{preset.name} {at}", at + 1
-    document: dict[str, Any] = {
-        "kind": preset.kind,
-        "name": name,
-        "zone": preset.zone,
-        "positions": positions,
-        "total_a": preset.total_a,
-        "continuous_a": preset.continuous_a,
-        "fuse_a": preset.fuse_a,
-        "earth_bus": preset.earth_bus,
-        "output_v": int(preset.output_v or 0) or None,
-        "output_a": preset.output_a,
-        **preset.states,
-    }
-    if not job.vehicle.has_cabin and preset.zone in ("cabin", "engine_bay"):
-        document["zone"] = "engine_bay"
-    if kind.stores:
-        document["battery"] = Battery(capacity_ah=100, resistance_mohm=5)
-    if kind.fed_by_vehicle or kind.charges:
-        document["key"] = preset.wake
-    switches = (
-        tuple(
-            build(
-                Switch,
-                {
-                    "name": f"{name} {p.name}"[:60],
-                    "rating_a": preset.switch_a or 20.0,
-                    "lamp": preset.lamp or "none",
-                },
-            )
-            for p in positions
-        )
-        if preset.switch_a
-        else ()
-    )
-    asleep = not kind.fed_by_vehicle
-    woken = preset.wake
-    if kind.has_switches:
-        woken = "run" if job.rules.panel_feed == "keyed" else "always"
-    wake = build(Use, {"key": woken if asleep else "always"})
-    return AddSupply(point=build(PointDraft, document), wake=wake, new_switches=switches)
