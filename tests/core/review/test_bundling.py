@@ -49,6 +49,18 @@ def test_what_a_wire_bears_beside_the_others_is_told_and_counting_them_mends_it(
         assert sized.chosen.ampacity_a >= sized.fuse.rating_a
 
 
+def test_a_loom_of_more_than_can_be_counted_is_told_too() -> None:
+    job = block(*[4.0] * 60)
+    first = job.circuits[-1]
+    for _ in range(4):
+        number = max(c.number for c in job.circuits) + 1
+        alike = first.model_copy(update={"id": f"c{number}", "number": number})
+        job = job.model_copy(update={"circuits": (*job.circuits, alike)})
+    ((_, finding),) = told(job)
+    assert finding.text.startswith("64 loaded wires")
+    assert finding.actions[0].edit.loaded_conductors == 60  # type: ignore[attr-defined]
+
+
 def test_it_is_a_caution_where_the_load_alone_is_more_than_the_wire_bears_there() -> None:
     """The fuse alone lets more through in a fault; the load does it every day."""
     for amps, severity in ((12.0, "note"), (14.0, "caution")):

@@ -10,6 +10,9 @@ from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circui
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Ident, ZoneKey
 
+LOADED_MOST = 60
+"""So many a segment may count; from 25 on what they bear is the same."""
+
 
 class CountInLoom(Edit):
     """State that the typed runs of some circuits share a loom in one zone, and its loaded wires.
@@ -19,8 +22,8 @@ class CountInLoom(Edit):
 
     kind: Literal["count_in_loom"] = "count_in_loom"
     zone: ZoneKey
-    circuit_ids: Annotated[tuple[Ident, ...], Field(min_length=1, max_length=400)]
-    loaded_conductors: Annotated[int, Field(ge=2, le=60)]
+    circuit_ids: Annotated[tuple[Ident, ...], Field(min_length=1, max_length=1000)]
+    loaded_conductors: Annotated[int, Field(ge=2, le=LOADED_MOST)]
 
     def apply(self, job: Job) -> Job:
         """Return the job with those segments counted."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import LIGHTLY_LOADED_RATIO, ambient_ratio, bundle_ratio
 from ready_trail.core.edits import CountInLoom
+from ready_trail.core.edits.looms import LOADED_MOST
 from ready_trail.core.job import Segment
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
@@ -49,7 +50,7 @@ def _finding(circuit: CircuitDesign, loom: _Loom, catalogue: Catalogue, *, is_ho
     count = CountInLoom(
         zone=loom.zone,
         circuit_ids=tuple(c.circuit.id for c in loom.circuits),
-        loaded_conductors=loom.loaded,
+        loaded_conductors=min(loom.loaded, LOADED_MOST),
     )
     return Finding(
         code="laid_alone",
