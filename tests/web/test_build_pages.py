@@ -433,8 +433,9 @@ def test_what_people_typed_is_words_on_paper(client: TestClient) -> None:
     odd = '#eval("1+1") <b>&amp; $x$ *a* _b_ @c `d` \\'
     made = client.post("/jobs", data={"name": odd, "place": odd}, follow_redirects=False)
     job = made.headers["location"].removesuffix("/accessories")
-    edit = {"kind": "add_accessory", "name": odd, "watts": "60"}
-    assert post_edit(client, edit, job=int(job.rsplit("/", 1)[1])).status_code == 200
+    edit, typed = {"kind": "add_accessory"}, {"name": odd, "watts": "60"}
+    number = int(job.rsplit("/", 1)[1])
+    assert post_edit(client, edit, fields=typed, job=number).status_code == 200
     for paper in ("circuits/c1/sheet.pdf?why=true", "review.pdf", "build/book.pdf", "drawing.pdf"):
         pdf = client.get(f"{job}/{paper}").content
         assert '#eval("1+1") <b>&amp; $x$' in pdf_text(pdf), paper

@@ -16,15 +16,15 @@ _HOPS_MOST = 3
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Told:
-    """What was refused: the kind of edit, what was typed of it, and a message by field path."""
+    """What was refused: which edit, what was typed of it, and a message by field path."""
 
-    kind: str = ""
+    edit: str = ""
     typed: Mapping[str, Any] = field(default_factory=dict)
     errors: Mapping[str, str] = field(default_factory=dict)
 
-    def of(self, *kinds: str) -> dict[str, Any]:
+    def of(self, *edits: str) -> dict[str, Any]:
         """Return what was typed of these edits, for their form; empty for any other."""
-        return dict(self.typed) if self.kind in kinds else {}
+        return dict(self.typed) if self.edit in edits else {}
 
 
 def told_of(request: Request) -> Told:

@@ -9,12 +9,10 @@ from dataclasses import dataclass
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.colours import control_colour
-from ready_trail.core.design.shared import control_conductor
-from ready_trail.core.design.thin_wires import ThinWires
+from ready_trail.core.design.shared import control_fuse, thin_wires
 from ready_trail.core.installation import Device, Parts, Terminal, lamps_owner
 from ready_trail.core.job import Job
 from ready_trail.core.kinds.earth import EarthSpec
-from ready_trail.core.kinds.fuse import control_fuse_spec
 from ready_trail.core.kinds.load import LoadSpec, PartLoad
 from ready_trail.core.loads import Load
 from ready_trail.core.schemes.control import vehicle_feed
@@ -66,15 +64,8 @@ def lit_things(job: Job, refs: Mapping[str, str]) -> Iterator[Lit]:
 def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
     """Return the illumination circuit of what is lit: source, fuse, lamps and earth."""
     owner = lamps_owner(lit.ref)
-    rating_a = job.rules.control_fuse_a
     source, start = vehicle_feed(job, "side")
-    fuse = Device(
-        ref=f"F{lit.mark}",
-        owner=owner,
-        label=f"{rating_a:g} A",
-        detail="control fuse, blade",
-        spec=control_fuse_spec(rating_a, catalogue.control_fuses(job.vehicle.nominal_v)),
-    )
+    fuse = control_fuse(f"F{lit.mark}", owner, job, catalogue)
     lamps = _lamps(lit, owner, job)
     composite = job.vehicle.body == "composite"
     earth = Device(
@@ -87,7 +78,7 @@ def lamp_parts(lit: Lit, job: Job, catalogue: Catalogue) -> Parts:
     )
     battery = Terminal(device="BAT", terminal="-")
     end = battery if composite else Terminal(device=earth.ref, terminal="1")
-    thin = _wires(lit, owner, job, catalogue)
+    thin = thin_wires(job, catalogue, owner=owner, ref=owner, zone=lit.zone)
     own = control_colour(lit.number)
     ahead, behind = (Terminal(device=fuse.ref, terminal=t) for t in "12")
     plus, minus = (Terminal(device=lamps.ref, terminal=t) for t in "+-")
@@ -110,19 +101,4 @@ def _lamps(lit: Lit, owner: str, job: Job) -> Device:
         detail=f"{lit.count} switch lamp{'' if lit.count == 1 else 's'}, with the side lights",
         spec=LoadSpec(loads=(PartLoad(key="lamps", load=load),)),
         zone=lit.zone,
-    )
-
-
-def _wires(lit: Lit, owner: str, job: Job, catalogue: Catalogue) -> ThinWires:
-    """Their wires, none drawn yet."""
-    zone = catalogue.zones[lit.zone]
-    class_c = max(job.rules.insulation_c, 105)
-    return ThinWires(
-        job=job,
-        owner=owner,
-        ref=owner,
-        zone=lit.zone,
-        ambient_c=zone.ambient_c,
-        conductor=control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue),
-        insulation_c=class_c,
     )

@@ -115,7 +115,7 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
         zone=point.zone,
     )
     needs = (feeder.id,) if feeder is not None else ()
-    thin = _thin_wires(point, tree, ref, catalogue)
+    thin = thin_wires(tree.job, catalogue, owner=point.id, ref=ref, zone=point.zone)
     sensed = _sense_wires(point, tree, thin)
     if point.is_a.own_earth:
         beside, earth = _earth_beside(tree.job, f"G{point.number}M", point.id, point.zone)
@@ -128,17 +128,17 @@ def point_parts(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> Par
     return Parts(owner=point.id, devices=devices, wires=tuple(thin.made), needs=needs)
 
 
-def _thin_wires(point: Point, tree: Tree, ref: str, catalogue: Catalogue) -> ThinWires:
-    """The thin wires of a point, none drawn yet."""
-    job, zone = tree.job, catalogue.zones[point.zone]
+def thin_wires(job: Job, catalogue: Catalogue, *, owner: str, ref: str, zone: str) -> ThinWires:
+    """Return the thin wires of what sits in a zone, none drawn yet."""
+    place = catalogue.zones[zone]
     class_c = max(job.rules.insulation_c, 105)
     return ThinWires(
         job=job,
-        owner=point.id,
+        owner=owner,
         ref=ref,
-        zone=point.zone,
-        ambient_c=zone.ambient_c,
-        conductor=control_conductor(job, zone.ambient_c, zone.minimum_mm2, class_c, catalogue),
+        zone=zone,
+        ambient_c=place.ambient_c,
+        conductor=control_conductor(job, place.ambient_c, place.minimum_mm2, class_c, catalogue),
         insulation_c=class_c,
     )
 
@@ -289,7 +289,7 @@ def switch_parts(
         thin.add("control", start, into, asked.feed_m, own)
     else:
         source = _signal(job, use, devices)
-        fuse = _switch_fuse(switch, ref, job, catalogue)
+        fuse = control_fuse(f"F{switch.number}S", ref, job, catalogue)
         devices.append(fuse)
         thin.add("control", source, Terminal(device=fuse.ref, terminal="1"), _TAP_M, own)
         behind = Terminal(device=fuse.ref, terminal="2")
@@ -330,12 +330,12 @@ def _switch_wires(asked: SwitchUse, job: Job, ref: str, catalogue: Catalogue) ->
     )
 
 
-def _switch_fuse(switch: Switch, ref: str, job: Job, catalogue: Catalogue) -> Device:
-    """The fuse in the feed of a switch that stands alone."""
+def control_fuse(ref: str, owner: str, job: Job, catalogue: Catalogue) -> Device:
+    """Return the fuse in the feed of a small circuit."""
     rating_a = job.rules.control_fuse_a
     return Device(
-        ref=f"F{switch.number}S",
-        owner=ref,
+        ref=ref,
+        owner=owner,
         label=f"{rating_a:g} A",
         detail="control fuse, blade",
         spec=control_fuse_spec(rating_a, catalogue.control_fuses(job.vehicle.nominal_v)),

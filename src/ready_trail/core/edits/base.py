@@ -85,6 +85,14 @@ def rebuilt(model: M, **changes: Any) -> M:
         raise EditRefusedError(field, message) from error
 
 
+def free_point_name(job: Job, name: str) -> str:
+    """Return a point's name, with the first free number behind it where there is one of it."""
+    names, free, at = {p.name for p in job.points}, name, 2
+    while free in names:
+        free, at = f"{name[:76]} {at}", at + 1
+    return free
+
+
 def find_circuit(job: Job, circuit_id: str) -> Circuit:
     """Return a circuit of the job, or refuse the edit."""
     try:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ready_trail.core.catalogue import PointPreset
+from ready_trail.core.edits.base import free_point_name
 from ready_trail.core.edits.supply import AddSupply, PointDraft
 from ready_trail.core.job.accessory import Use
 from ready_trail.core.job.document import Job
@@ -23,11 +24,8 @@ def from_preset(preset: PointPreset, job: Job) -> AddSupply:
         )
         for at in range(preset.positions)
     )
-    names = {p.name for p in job.points}
     kind = POINT_KINDS[preset.kind]
-    name, at = preset.name, 2
-    while name in names:
-        name, at = f"{preset.name} {at}", at + 1
+    name = free_point_name(job, preset.name)
     document: dict[str, Any] = {
         "kind": preset.kind,
         "name": name,

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ready_trail.core.edits.accessory import ChangeAccessory
-from ready_trail.core.edits.base import Edit, find_circuit, rebuilt, with_circuit
+from ready_trail.core.edits.base import Edit, find_circuit, free_point_name, rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.edits.output import SetCircuitUse
 from ready_trail.core.edits.supply import (
@@ -47,7 +47,7 @@ class TriggerByIsolator(CircuitEdit):
         if free is None:
             draft = PointDraft(
                 kind="isolator_box",
-                name=_free_name(job, "Signal isolator"),
+                name=free_point_name(job, "Signal isolator"),
                 zone=circuit.run[0].zone,
                 positions=positions(_OUTPUTS, _OUTPUT_A),
                 total_a=3 * _OUTPUT_A,
@@ -78,7 +78,7 @@ class GatherAtStud(Edit):
         home = any(c.back.by_wire for c in moved)
         draft = PointDraft(
             kind="stud",
-            name=_free_name(job, "Battery stud"),
+            name=free_point_name(job, "Battery stud"),
             earth_bus=home,
             zone=moved[0].run[0].zone,
             place=_beside_battery(job),
@@ -169,7 +169,7 @@ class ChargeByCharger(CircuitEdit):
         volts = battery.output_v or job.vehicle.nominal_v
         draft = PointDraft(
             kind="charger",
-            name=_free_name(job, f"Charger of {battery.name}"[:76]),
+            name=free_point_name(job, f"Charger of {battery.name}"[:76]),
             zone=link.run[0].zone,
             key="run",
             output_v=volts,
@@ -236,13 +236,6 @@ def _beside_battery(job: Job) -> str | None:
 
     ends = [leg.b if leg.a == layout.battery else leg.a for leg in legs]
     return min(ends, key=away_m)
-
-
-def _free_name(job: Job, name: str) -> str:
-    at, free = 2, name
-    while any(p.name == free for p in job.points):
-        free, at = f"{name} {at}", at + 1
-    return free
 
 
 __all__ = [

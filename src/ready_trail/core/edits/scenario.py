@@ -41,13 +41,14 @@ class SaveScenario(Edit):
     @classmethod
     def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
         """Take the lines that are ticked, their shares in per cent."""
-        listed = enumerate(rows(typed.get("running")))
+        if not isinstance(typed.get("running"), list):
+            return dict(typed)
+        listed = enumerate(rows(typed["running"]))
         running = [_in_use(at, row) for at, row in listed if str(row.get("on")).lower() == "true"]
         stood = next((s for s in job.scenarios if s.id == typed.get("scenario_id")), None)
         order = [(r.accessory, r.output) for r in stood.running] if stood is not None else []
         running.sort(key=lambda r: _place_in(order, (str(r["accessory"]), str(r["output"]))))
-        known = {k: v for k, v in typed.items() if k != "running"}
-        return {**known, "running": running} if "running" in typed else known
+        return {**typed, "running": running}
 
     def added(self, after: Job) -> str:
         """Return the scenario's id."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from ready_trail.core.edits.base import free_point_name
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.edits.supply import AddSupply, PointDraft, StartAt, find_point
 from ready_trail.core.errors import EditRefusedError
@@ -34,7 +35,7 @@ class SecondPoint(CircuitEdit):
         stated = point.model_dump(exclude={"id", "number", "item", "together_a"})
         kept = tuple(Position(name=p.name, rating_a=p.rating_a) for p in point.positions)
         draft = PointDraft.model_validate(
-            {**stated, "name": second_name(job, point), "positions": kept}
+            {**stated, "name": free_point_name(job, point.name), "positions": kept}
         )
         start = Channel(point=feeder.start.point)
         add = AddSupply(
@@ -57,14 +58,6 @@ def may_have_second(job: Job, point: Point) -> bool:
     kind = point.is_a
     plain = kind.holds_fuses and not point.switches_its_positions and not kind.has_switches
     return plain and sum(c.start.point == point.id for c in job.circuits) > 1
-
-
-def second_name(job: Job, point: Point) -> str:
-    """Return the name of the second one: the first free number behind the first one's."""
-    names, at = {p.name for p in job.points}, 2
-    while f"{point.name[:76]} {at}" in names:
-        at += 1
-    return f"{point.name[:76]} {at}"
 
 
 def _every_other(job: Job, point: Point) -> tuple[Circuit, ...]:

@@ -193,7 +193,7 @@ def import_accessories(
         raise
     except (FileRefusedError, FieldsRefusedError) as refused:
         errors = {"list": f"The list was not taken: {refused}"}
-        told = Told(kind="add_accessories", errors=errors)
+        told = Told(edit="add_accessories", errors=errors)
         return Again(f"/jobs/{job_id}/accessories", told)
     return go(f"/jobs/{job_id}/accessories")
 

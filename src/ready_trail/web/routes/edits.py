@@ -44,15 +44,15 @@ def post_edit(conn: Conn, job_id: JobId, form: Form) -> Response:
     typed = nested({k: v for k, v in form.items() if k not in _NOT_OF_IT})
     page = own_page(form.get("page", ""), job_id)
     seen = seen_revision(form)
-    document = merged(known, typed)
     try:
-        edit = edit_of(jobs.get_job(conn, job_id).job, document)
+        edit = edit_of(jobs.get_job(conn, job_id).job, known, typed)
         after = commit(conn, job_id, seen, edit)
     except FieldsRefusedError as refused:
         if not page:
             raise
         errors = {_field_of(path, form): words for path, words in refused.errors.items()}
-        return Again(page, Told(kind=str(document.get("kind", "")), typed=document, errors=errors))
+        document = merged(known, typed)
+        return Again(page, Told(edit=str(document.get("kind", "")), typed=document, errors=errors))
     then = own_page(form.get("then", ""), job_id) or page or f"/jobs/{job_id}"
     added = edit.added(after)
     return go(then.replace("NEW", added) if added else then)
@@ -71,13 +71,17 @@ def _field_of(path: str, form: Mapping[str, str]) -> str:
     return ending[0] if len(ending) == 1 else path
 
 
-def edit_of(job: Job, document: Mapping[str, Any]) -> Edit:
-    """Return the edit of a form's document. Raises FieldsRefusedError by field path."""
+def edit_of(job: Job, known: Mapping[str, Any], typed: Mapping[str, Any]) -> Edit:
+    """Return the edit of a press, which the page knows whole, or of a form, which the edit reads.
+
+    Raises FieldsRefusedError by field path.
+    """
+    document = merged(known, typed)
     change = KINDS.get(str(document.get("kind", "")))
     if change is None:
         raise FieldsRefusedError({"form": "There is no such change."})
     try:
-        return build(change, change.of_form(job, document))
+        return build(change, change.of_form(job, document) if typed else document)
     except EditRefusedError as error:
         raise FieldsRefusedError({error.field: error.message}) from error
 
