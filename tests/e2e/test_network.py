@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from e2e_support import guarded
 from ready_trail.store import db, ticks
@@ -112,3 +112,30 @@ def test_changes_of_others_arrive_and_what_is_typed_stays(browser: Browser, base
     for page in pages:
         page.context.close()
     assert bad == []
+
+
+def test_a_slow_answer_to_ones_own_press_is_not_taken_for_anothers(page: Page) -> None:
+    """What looks for others' changes waits while an answer is under way, and keeps the hand."""
+    heads: list[str] = []
+    page.on("requestfinished", lambda r: heads.append(r.url) if r.url.endswith("/head") else None)
+
+    def slowly(route: Route) -> None:
+        answer = route.fetch()  # saved from here on
+        page.wait_for_timeout(4_000)
+        route.fulfill(response=answer)
+
+    page.goto("/jobs/2/supply")
+    row = "e => e.closest('.position-row').dataset.start"
+    chip = page.locator("#chip-c15")
+    before = chip.evaluate(row)
+    page.route("**/edit", slowly)
+    chip.focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(f".position-row[data-start='{before}'] #chip-c15")).to_have_count(0)
+    expect(page.locator("#chip-c15")).to_be_focused()
+    page.unroute("**/edit")
+    heads.clear()
+    page.wait_for_timeout(3_500)
+    assert heads  # it looks again
+    expect(page.locator("#news")).to_have_count(0)
+    expect(page.locator("#chip-c15")).to_be_focused()

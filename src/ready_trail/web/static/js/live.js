@@ -3,6 +3,20 @@
 
 (() => {
   const EVERY_MS = 3000;
+  const PATIENCE_MS = 60_000;
+
+  // While an answer to this page's own press is under way nothing is taken over: what is new may be
+  // its own, and an answer whose place is gone would be lost with what it says.
+  let askedAt = -PATIENCE_MS;
+  let asked = 0;
+  const isAsking = () => performance.now() - askedAt < PATIENCE_MS;
+  document.addEventListener("htmx:before:request", () => {
+    askedAt = performance.now();
+    asked += 1;
+  });
+  document.addEventListener("htmx:finally:request", () => {
+    askedAt = -PATIENCE_MS;
+  });
 
   const isChanged = (field) => {
     if (field.type === "hidden" || field.type === "submit" || field.type === "button" || field.type === "file") return false;
@@ -14,18 +28,20 @@
   const typedForms = () => [...document.querySelectorAll("#work form")].filter(isTyped);
   const nameOf = (form) => `${form.getAttribute("action")} ${form.id}`;
 
-  // The page as it is now, with the forms in which something is typed kept as they are.
-  const takeOver = async (kept) => {
+  // The page as it is now, with the forms in which something is typed kept as they are: those forms,
+  // or null where one of them has no place there any more.
+  const takeOver = async (isStill) => {
     const answer = await fetch(location.href, { headers: { accept: "text/html" } });
-    if (!answer.ok || answer.redirected) return false;
+    if (!answer.ok || answer.redirected) return null;
     const page = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("page");
-    if (!page) return false;
+    if (!page || !isStill()) return null;
+    const kept = typedForms();
     const places = kept.map((form) => {
       const alike = [...document.querySelectorAll("#work form")].filter((other) => nameOf(other) === nameOf(form));
       const there = [...page.querySelectorAll("#work form")].filter((other) => nameOf(other) === nameOf(form));
       return there[alike.indexOf(form)];
     });
-    if (places.some((place) => !place)) return false; // what is typed has no place there any more
+    if (places.some((place) => !place)) return null;
     const focused = document.activeElement;
     const scroll = document.getElementById("work").scrollTop;
     kept.forEach((form, at) => places[at].replaceWith(form));
@@ -33,8 +49,9 @@
     if (window.htmx) htmx.process(page);
     document.dispatchEvent(new CustomEvent("ready-trail:page"));
     document.getElementById("work").scrollTop = scroll;
-    if (focused && focused.isConnected) focused.focus({ preventScroll: true });
-    return true;
+    const hand = focused && (focused.isConnected ? focused : document.getElementById(focused.id));
+    if (hand) hand.focus({ preventScroll: true });
+    return kept;
   };
 
   const tell = (words) => {
@@ -54,12 +71,15 @@
   let busy = false;
   const look = async () => {
     const page = document.querySelector("#page[data-head]");
-    if (!page || busy || document.hidden || document.querySelector("dialog[open]")) return;
+    if (!page || busy || isAsking() || document.hidden || document.querySelector("dialog[open]")) return;
     busy = true;
+    const before = asked;
+    const isStill = () => asked === before; // nothing was pressed since
     try {
       const answer = await fetch(page.dataset.head);
       if (!answer.ok) return;
       const head = await answer.json();
+      if (!isStill()) return;
       if (seenTicks !== null && head.ticks !== seenTicks && document.querySelector("[data-build]")) {
         document.dispatchEvent(new CustomEvent("ready-trail:ticks"));
       }
@@ -71,9 +91,9 @@
         tell(`${words} Load the page again to see it.`);
         return;
       }
-      const kept = typedForms();
-      if (await takeOver(kept)) tell(kept.length ? `${words} What you typed is still here.` : words);
-      else {
+      const kept = await takeOver(isStill);
+      if (kept) tell(kept.length ? `${words} What you typed is still here.` : words);
+      else if (isStill()) {
         page.dataset.revision = head.revision;
         tell(`${words} Load the page again to see it; what you typed stays until then.`);
       }
