@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 JOB = "/jobs/2"
 SOMEWHERE = ":focus"
@@ -129,3 +130,59 @@ def test_on_a_phone_the_layout_shows_the_whole_vehicle_and_a_press_the_place(pho
     assert wide["x"] < -200  # the pressed end is brought into view
     phone.get_by_role("button", name="Whole vehicle").tap()
     assert plan.bounding_box() == box
+
+
+@pytest.fixture
+def slow(page: Page) -> Iterator[Page]:
+    """What is stored takes a while to be answered."""
+
+    def slowly(route: Route) -> None:
+        answer = route.fetch(max_redirects=0)
+        page.wait_for_timeout(700)
+        route.fulfill(response=answer)
+
+    for address in ("edit", "undo"):
+        page.route(f"**/{address}", slowly)
+    yield page
+    page.unroute_all(behavior="wait")
+
+
+def test_quick_presses_are_each_done_and_say_no_conflict(slow: Page) -> None:
+    """Arrows and undo faster than their answers: each is one step, and none is told of a conflict."""
+    row = "e => e.closest('.position-row').dataset.start"
+    chip = slow.locator("#chip-c15")
+    slow.goto(f"{JOB}/supply")
+    point, at = chip.evaluate(row).split(":")
+    chip.focus()
+    for _ in range(3):
+        slow.keyboard.press("ArrowDown")
+    moved = f".position-row[data-start='{point}:{int(at) + 3}'] #chip-c15"
+    expect(slow.locator(moved)).to_be_focused()
+    for _ in range(2):
+        slow.keyboard.press("Control+z")
+    expect(slow.locator(f".position-row[data-start='{point}:{int(at) + 1}'] #chip-c15")).to_be_visible()
+    expect(slow.locator("#status")).to_contain_text("rev 2")
+
+
+@pytest.mark.parametrize(("first", "second"), [(True, False), (False, True)])
+def test_a_second_click_is_a_bounce_and_another_press_waits(
+    slow: Page, first: bool, second: bool
+) -> None:
+    """Twice on one way out is one press; another's press is made when the first is answered."""
+    slow.goto(f"{JOB}/review")
+    fuse = slow.locator(".finding-actions button", has_text="Choose the wire size").first
+    fuse.dblclick() if first else fuse.click()
+    if second:
+        slow.locator(".finding-actions button", has_text="Guard the switch").first.click()
+    expect(slow.locator("#status")).to_contain_text(f"rev {3 if second else 2}")
+    slow.wait_for_timeout(1_000)
+    expect(slow.locator("#status")).to_contain_text(f"rev {3 if second else 2}")
+
+
+def test_a_form_pressed_twice_is_stored_once(slow: Page) -> None:
+    slow.goto(f"{JOB}/accessories?add=true")
+    slow.locator("#f-name").fill("Deck lamp")
+    slow.locator("#f-watts").fill("24")
+    slow.get_by_role("button", name="Add, then state its run").dblclick()
+    expect(slow.locator("#status")).to_contain_text("rev 2")
+    expect(slow.locator("h1").first).not_to_contain_text("moved on")

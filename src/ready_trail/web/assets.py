@@ -29,6 +29,7 @@ _BUNDLES = {
         "css/prove.css",
     ),
     "page.js": (
+        "js/once.js",
         "js/app.js",
         "js/hand.js",
         "js/build.js",

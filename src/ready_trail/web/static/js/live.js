@@ -3,20 +3,6 @@
 
 (() => {
   const EVERY_MS = 3000;
-  const PATIENCE_MS = 60_000;
-
-  // While an answer to this page's own press is under way nothing is taken over: what is new may be
-  // its own, and an answer whose place is gone would be lost with what it says.
-  let askedAt = -PATIENCE_MS;
-  let asked = 0;
-  const isAsking = () => performance.now() - askedAt < PATIENCE_MS;
-  document.addEventListener("htmx:before:request", () => {
-    askedAt = performance.now();
-    asked += 1;
-  });
-  document.addEventListener("htmx:finally:request", () => {
-    askedAt = -PATIENCE_MS;
-  });
 
   const isChanged = (field) => {
     if (field.type === "hidden" || field.type === "submit" || field.type === "button" || field.type === "file") return false;
@@ -71,10 +57,11 @@
   let busy = false;
   const look = async () => {
     const page = document.querySelector("#page[data-head]");
-    if (!page || busy || isAsking() || document.hidden || document.querySelector("dialog[open]")) return;
+    if (!page || busy || once.isAsking() || document.hidden || document.querySelector("dialog[open]")) return;
     busy = true;
-    const before = asked;
-    const isStill = () => asked === before; // nothing was pressed since
+    // nothing was pressed since: what is new may be one's own, and an answer under way needs its place
+    const before = once.count();
+    const isStill = () => once.count() === before;
     try {
       const answer = await fetch(page.dataset.head);
       if (!answer.ok) return;

@@ -50,12 +50,17 @@
     const chip = event.target.closest && event.target.closest(".chip[data-move]");
     const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
     if (!chip || !by || event.altKey) return;
+    event.preventDefault();
+    if (once.isStoring()) once.after(() => step(chip.id, by));
+    else step(chip.id, by);
+  });
+  const step = (id, by) => {
+    const chip = document.getElementById(id);
+    if (!chip) return;
     const rows = [...chip.closest(".point-box").querySelectorAll(".position-row[data-start]")];
     const target = rows[rows.indexOf(chip.closest(".position-row")) + by];
-    if (!target) return;
-    event.preventDefault();
-    move(chip.dataset.move, target.dataset.start);
-  });
+    if (target) move(chip.dataset.move, target.dataset.start);
+  };
 
   // A chip may be a link: pressing it opens its page, dragging it does not.
   document.addEventListener("click", (event) => {
