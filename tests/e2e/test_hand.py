@@ -148,7 +148,7 @@ def slow(page: Page) -> Iterator[Page]:
 
 
 def test_quick_presses_are_each_done_and_say_no_conflict(slow: Page) -> None:
-    """Arrows and undo faster than their answers: each is one step, and none is told of a conflict."""
+    """Arrows and undo faster than their answers: each is one step, none is told of a conflict."""
     row = "e => e.closest('.position-row').dataset.start"
     chip = slow.locator("#chip-c15")
     slow.goto(f"{JOB}/supply")
@@ -160,7 +160,9 @@ def test_quick_presses_are_each_done_and_say_no_conflict(slow: Page) -> None:
     expect(slow.locator(moved)).to_be_focused()
     for _ in range(2):
         slow.keyboard.press("Control+z")
-    expect(slow.locator(f".position-row[data-start='{point}:{int(at) + 1}'] #chip-c15")).to_be_visible()
+    expect(
+        slow.locator(f".position-row[data-start='{point}:{int(at) + 1}'] #chip-c15")
+    ).to_be_visible()
     expect(slow.locator("#status")).to_contain_text("rev 2")
 
 

@@ -170,7 +170,9 @@ def full() -> Job:
         RecordFound(
             circuit_id=found,
             found=Found(
-                size="14",
+                size="2.5",
+                system="metric",
+                wire_kind="cca",
                 fuse_a=20,
                 fit_fuse=True,
                 family="blade",

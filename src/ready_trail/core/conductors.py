@@ -19,6 +19,7 @@ _TABLE_AMBIENT_C = 30.0
 _BUNDLE_STEPS = ((2, 1.00), (3, 0.70), (6, 0.60), (24, 0.50))
 _BUNDLE_LARGEST = 0.40
 
+WireSystem = Literal["awg", "metric"]
 WireKind = Literal["copper", "sae", "cca"]
 PAIR_LEAST_MM2 = 50.0
 PAIR_SHARE_RATIO = 0.6

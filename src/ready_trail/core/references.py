@@ -11,7 +11,6 @@ from ready_trail.core.schemes import BY_KEY
 
 def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, str]]:
     """Yield ``(path, message)`` for each name that the catalogue does not have."""
-    sizes = {c.size for c in catalogue.cables(job.rules.system, job.rules.wire_kind)}
     sizes_of = {system: {c.size for c in sizes} for system, sizes in catalogue.conductors.items()}
     ratings = {r for f in catalogue.fuse_families.values() for r in f.ratings_a}
     for at, point in enumerate(job.points):
@@ -20,13 +19,16 @@ def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, st
         if leg.zone not in catalogue.zones:
             yield f"layout.legs.{at}.zone", f"no zone {leg.zone!r}"
     for at, circuit in enumerate(job.circuits):
-        path, held = f"circuits.{at}", circuit.held
+        path, held, kept = f"circuits.{at}", circuit.held, circuit.kept
+        system = (kept and kept.system) or job.rules.system
+        kind = (kept and kept.wire_kind) or job.rules.wire_kind
+        sizes = {c.size for c in catalogue.cables(system, kind)}
         yield from _zones(f"{path}.run", [s.zone for s in circuit.run], catalogue)
         checks = (
             ("scheme", held.scheme, BY_KEY, "no scheme"),
             ("family", held.family, catalogue.fuse_families, "no fuse family"),
             ("relay", held.relay, catalogue.relays, "no relay"),
-            ("size", held.size, sizes, f"no {job.rules.system} size"),
+            ("size", held.size, sizes, f"no {system} size"),
         )
         for name, value, known, words in checks:
             if value is not None and value not in known:

@@ -597,6 +597,8 @@ def _usage() -> Iterator[Case]:
         ),
     )
     yield Case("found_unfused", "stop", found_without_fuse())
+    known = RecordFound(circuit_id="c1", found=Found(size="10"))
+    yield Case("found_unknown", "caution", job_with(edits=(known,)))
 
 
 def found_without_fuse(**label: Any) -> Job:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ready_trail.core.conductors import Conductor
 from ready_trail.core.installation import Device, Wire
-from ready_trail.core.job import Circuit
+from ready_trail.core.job import Circuit, HouseRules
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.outcome import CircuitDesign, Design, Finding
 
@@ -42,8 +43,23 @@ def wire_is_there(wire: Wire, made: Design) -> bool:
     if circuit is None or circuit.found is None:
         return False
     if wire.role in _MAIN and not wire.branch and circuit.found.size is not None:
-        return wire.conductor.size == circuit.found.size
+        return _stays(wire.conductor, wire.insulation_c, circuit, made.job.rules)
     return True
+
+
+def _stays(conductor: Conductor, class_c: int, circuit: Circuit, rules: HouseRules) -> bool:
+    """Whether the wire that was found does: the one that is held, or one that came out the same.
+
+    Numbers of both systems look alike; a class that nobody read is taken for the house's.
+    """
+    found = circuit.found
+    if circuit.kept or found is None:
+        return True
+    system, kind = found.system or rules.system, found.wire_kind or rules.wire_kind
+    if system == "metric" and kind == "sae":
+        kind = "copper"  # SAE gauges are of AWG's numbers alone
+    same = (conductor.system, conductor.kind, conductor.size) == (system, kind, found.size)
+    return same and class_c <= (found.insulation_c or rules.insulation_c)
 
 
 def _keeps_its_way_back(circuit: Circuit | None, made: Design) -> bool:
@@ -93,8 +109,15 @@ def changed(made: Design) -> tuple[Changed, ...]:
         if found is None:
             continue
         chosen = sizing.chosen.conductor if sizing.chosen is not None else None
+        class_c = sizing.request.wire.insulation_c
+        stays = chosen is not None and _stays(chosen, class_c, circuit.circuit, made.job.rules)
         pairs = [
-            ("wire", found.size, chosen.size if chosen else None, chosen.label if chosen else ""),
+            (
+                "wire",
+                found.size,
+                found.size if stays else None,
+                f"{chosen.label}, {class_c} °C" if chosen else "",
+            ),
             (
                 "fuse",
                 found.fuse_a,
@@ -112,7 +135,8 @@ def changed(made: Design) -> tuple[Changed, ...]:
             if what == "fuse" and found.unfused:
                 rows.append(Changed(circuit=circuit, what=what, found="none", now=words))
             elif was is not None and was != now:
-                unit = " A" if what == "fuse" else f" {made.job.rules.system}" * (what == "wire")
+                system = found.system or made.job.rules.system
+                unit = " A" if what == "fuse" else f" {system}" * (what == "wire")
                 told = f"{was:g}" if isinstance(was, float) else str(was)
                 rows.append(Changed(circuit=circuit, what=what, found=f"{told}{unit}", now=words))
     return tuple(rows)

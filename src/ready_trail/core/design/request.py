@@ -50,11 +50,15 @@ HIGH_VOLT_BLADES = ("blade_58v",)
 
 
 def insulation_of(ask: Ask, catalogue: Catalogue) -> int:
-    """Return the insulation class: held, the house's, or 125 °C where a zone leaves under 20 K."""
+    """Return the insulation class: held, the house's, or 125 °C where a zone leaves under 20 K;
+    a wire that is there already is no hotter one for that.
+    """
     held = ask.circuit.held.insulation_c
     if held is not None:
         return held
     class_c = ask.job.rules.insulation_c
+    if ask.circuit.kept:
+        return class_c
     hottest_c = max(zone_ambient_c(s, catalogue) for s in ask.circuit.segments)
     return class_c if hottest_c <= class_c - INSULATION_LEAST_K else max(class_c, HOT_CLASS_C)
 
@@ -261,11 +265,11 @@ def _supply(ask: Ask) -> Supply:
 
 
 def _wire(ask: Ask, catalogue: Catalogue) -> WireAsked:
-    rules = ask.job.rules
+    rules, kept = ask.job.rules, ask.circuit.kept
     zones = [catalogue.zones[s.zone] for s in ask.circuit.run if s.zone in catalogue.zones]
     return WireAsked(
-        system=rules.system,
-        kind=rules.wire_kind,
+        system=(kept and kept.system) or rules.system,
+        kind=(kept and kept.wire_kind) or rules.wire_kind,
         insulation_c=insulation_of(ask, catalogue),
         minimum_mm2=max((z.minimum_mm2 for z in zones), default=0.75),
     )

@@ -293,6 +293,15 @@ class MoveRelay(CircuitEdit):
         return f"Move the relay of {self.circuit(job).name} to {self.switching_at_m:.2f} m"
 
 
+def _with_its_wire(circuit: Circuit, what: str) -> dict[str, object]:
+    """What goes with another class of insulation: of a wire as found in another system, its size,
+    for a new wire is one of the house's.
+    """
+    kept = circuit.kept
+    goes = what == "insulation_c" and kept is not None and kept.system is not None
+    return {"size": None} if goes else {}
+
+
 class HoldChoice(CircuitEdit):
     """Fix a derived choice by hand."""
 
@@ -311,7 +320,12 @@ class HoldChoice(CircuitEdit):
                 value = float(self.value)
             except ValueError:
                 raise EditRefusedError("value", "a fuse rating is a number of amps") from None
-        changes: dict[str, object] = {self.what: value}
+        found = circuit.found
+        alike = self.what == "size" and found and found.size == value and not circuit.kept
+        if alike and found and found.system not in (None, job.rules.system):
+            words = f"{value} is the number of the wire that was found, in another system"
+            raise EditRefusedError("value", f"{words}: take the size beside it")
+        changes: dict[str, object] = {**_with_its_wire(circuit, self.what), self.what: value}
         held = rebuilt(circuit.held, **changes | ({"note": self.note} if self.note else {}))
         return with_circuit(job, circuit, held=held)
 
@@ -330,10 +344,13 @@ class ReleaseChoice(CircuitEdit):
     def apply(self, job: Job) -> Job:
         """Return the job with the choice derived again."""
         circuit = self.circuit(job)
-        held = HeldChoices() if self.what == "all" else rebuilt(circuit.held, **{self.what: None})
+        held = HeldChoices() if self.what == "all" else self._less(circuit)
         if all(getattr(held, name) is None for name in HOLDABLE_WORDS):
             held = HeldChoices()  # nothing is left that its note could be of
         return with_circuit(job, circuit, held=held)
+
+    def _less(self, circuit: Circuit) -> HeldChoices:
+        return rebuilt(circuit.held, **_with_its_wire(circuit, self.what), **{self.what: None})
 
     def title(self, job: Job) -> str:
         """Say what was let go."""

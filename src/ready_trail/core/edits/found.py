@@ -12,6 +12,7 @@ from ready_trail.core.forms import mapping, rows
 from ready_trail.core.job.circuit import HeldChoices
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.kit import Found, Kit
+from ready_trail.core.job.vehicle import HouseRules
 
 _HELD = ("size", "fuse_a", "family", "relay", "colour", "insulation_c")
 
@@ -21,6 +22,20 @@ def _held_by(found: Found, held: HeldChoices) -> list[str]:
     return [
         n for n in _HELD if getattr(found, n) is not None and getattr(held, n) == getattr(found, n)
     ]
+
+
+def found_under(found: Found, before: HouseRules, now: HouseRules) -> Found:
+    """Return a record whose size stays what it is when the house's kind of wire becomes another.
+
+    It names its own only where that is not the house's.
+    """
+    system = found.system or before.system
+    kind = found.wire_kind or before.wire_kind
+    return rebuilt(
+        found,
+        system=system if found.size and system != now.system else None,
+        wire_kind=kind if found.size and kind != now.wire_kind else None,
+    )
 
 
 def typed_leads(kit: Mapping[str, Any]) -> list[dict[str, Any]]:
@@ -68,17 +83,25 @@ class RecordFound(CircuitEdit):
     kind: Literal["record_found"] = "record_found"
     found: Found
 
+    @classmethod
+    def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
+        """Read the wire as its list names it: "awg 14", "metric 2.5", or nothing."""
+        found = mapping(typed.get("found"))
+        system, _, size = str(found.pop("wire", "")).partition(" ")
+        return {**typed, "found": {**found, "size": size or None, "system": system or None}}
+
     def apply(self, job: Job) -> Job:
         """Return the job with the record, and what it says held."""
         circuit = self.circuit(job)
         if circuit.kit is not None:
             raise EditRefusedError("form", "this circuit has a kit; take that away first")
-        known = {name: getattr(self.found, name) for name in _HELD}
+        stated = found_under(self.found, job.rules, job.rules)
+        known = {name: getattr(stated, name) for name in _HELD}
         held = circuit.held
         if circuit.found is not None:  # what an earlier record held is let go with it
             held = rebuilt(held, **dict.fromkeys(_held_by(circuit.found, held)))
         held = rebuilt(held, **{n: v for n, v in known.items() if v is not None})
-        return with_circuit(job, circuit, found=self.found, held=held)
+        return with_circuit(job, circuit, found=stated, held=held)
 
     def title(self, job: Job) -> str:
         """Say which circuit."""

@@ -476,8 +476,10 @@ def _with_pulse(job: Job, point: Point) -> Job:
 
 
 def _with_position(job: Job, start: Channel, circuit: Circuit | None = None) -> Channel:
-    """Take the first free position where none is named."""
-    if start.position or start.point == BATTERY:
+    """Take the first free position where none is named; the battery has none."""
+    if start.point == BATTERY:
+        return Channel(point=BATTERY)
+    if start.position:
         return start
     point = find_point(job, start.point)
     if circuit is not None and circuit.start.point == point.id:

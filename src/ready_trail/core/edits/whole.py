@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from typing import Any, Literal
 
 from ready_trail.core.edits.base import Edit, rebuilt
+from ready_trail.core.edits.found import found_under
 from ready_trail.core.forms import mapping, merged
+from ready_trail.core.job.circuit import Circuit
 from ready_trail.core.job.document import Job
 from ready_trail.core.job.parts import Name, Note
 from ready_trail.core.job.vehicle import HouseRules, Vehicle
@@ -61,14 +63,22 @@ class SetHouseRules(Edit):
     rules: HouseRules
 
     def apply(self, job: Job) -> Job:
-        """Return the job under these rules; a held size of another kind of wire is let go."""
+        """Return the job under these rules; a held size of another kind of wire is let go, but for
+        one that was found: that is what it is.
+        """
         circuits = job.circuits
-        wire = (self.rules.system, self.rules.wire_kind)
-        if wire != (job.rules.system, job.rules.wire_kind):
-            circuits = tuple(
-                rebuilt(c, held=c.held.model_copy(update={"size": None})) for c in circuits
-            )
+        now, before = self.rules, job.rules
+        if (now.system, now.wire_kind) != (before.system, before.wire_kind):
+            circuits = tuple(self._under(c, before) for c in circuits)
         return rebuilt(job, rules=self.rules, circuits=circuits)
+
+    def _under(self, circuit: Circuit, before: HouseRules) -> Circuit:
+        if circuit.found is not None and circuit.found.size is not None:
+            circuit = rebuilt(circuit, found=found_under(circuit.found, before, self.rules))
+        if circuit.kept:
+            return circuit
+        branches = tuple(rebuilt(b, size=None) for b in circuit.branches)
+        return rebuilt(circuit, held=rebuilt(circuit.held, size=None), branches=branches)
 
     def title(self, job: Job) -> str:
         """Plain name."""

@@ -138,6 +138,17 @@ class Circuit(Stated):
         return (*self.run, *(s for branch in self.branches for s in branch.run))
 
     @property
+    def kept(self) -> Found | None:
+        """The record of a wire that was found and stays: its size and class are the held ones.
+        A class that was chosen for a wire without a word on its jacket means a new wire.
+        """
+        found, held = self.found, self.held
+        if found is None or found.size is None:
+            return None
+        same = (found.size, found.insulation_c) == (held.size, held.insulation_c)
+        return found if same else None
+
+    @property
     def is_feeder(self) -> bool:
         """Whether its load is a distribution point."""
         return self.feeds is not None

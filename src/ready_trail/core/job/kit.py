@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
+from ready_trail.core.conductors import WireKind, WireSystem
 from ready_trail.core.job.parts import ColourCode, Ident, InsulationClass, Name, Note, Stated
 
 Spot = Literal[
@@ -93,10 +94,13 @@ class Kit(Stated):
 class Found(Stated):
     """A circuit that is in the vehicle already, as it was found; nothing known is left out.
 
-    ``unfused`` tells that it has no fuse at all, ``fit_fuse`` that one will be fitted.
+    ``unfused`` tells that it has no fuse at all, ``fit_fuse`` that one will be fitted. Its size
+    is one of the house's system and kind of wire unless ``system`` or ``wire_kind`` tell another.
     """
 
     size: Size | None = None
+    system: WireSystem | None = None
+    wire_kind: WireKind | None = None
     fuse_a: Rating | None = None
     unfused: bool = False
     fit_fuse: bool = False

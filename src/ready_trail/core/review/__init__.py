@@ -12,6 +12,7 @@ from dataclasses import replace
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.outcome import CircuitDesign, Design, Finding, Plan
 from ready_trail.core.review import (
+    as_found,
     branches,
     bundling,
     charging,
@@ -38,6 +39,7 @@ from ready_trail.core.review.causes import folded
 
 OWN: tuple[Check, ...] = (
     *protection.CHECKS,
+    *as_found.CHECKS,
     *wire.CHECKS,
     *relay.CHECKS,
     *switch.CHECKS,

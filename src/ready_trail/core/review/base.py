@@ -41,9 +41,24 @@ def opens_words(after_s: float) -> str:
     return f"opens after {after_s:.2f} s" if math.isfinite(after_s) else "never opens"
 
 
+_REPLACED = {
+    "size": "Replace its wire",
+    "fuse_a": "Replace its fuse",
+    "family": "Replace its fuse by one of another family",
+    "relay": "Replace its relay",
+    "insulation_c": "Replace its wire by one of another class",
+}
+"""What letting a choice go means where it is what was found."""
+
+
+def _is_found(circuit: Circuit, what: str) -> bool:
+    found = circuit.found
+    return found is not None and getattr(found, what) == getattr(circuit.held, what)
+
+
 def releases(design: CircuitDesign) -> tuple[Action, ...]:
     """Return a press for each held choice that sizing depends on."""
-    held, circuit_id = design.circuit.held, design.circuit.id
+    circuit, held = design.circuit, design.circuit.held
     words: tuple[tuple[str, object, str, tuple[Altered, ...]], ...] = (
         ("size", held.size, "Choose the wire size automatically", ("fuse",)),
         ("fuse_a", held.fuse_a, "Choose the fuse automatically", ("fuse",)),
@@ -51,8 +66,13 @@ def releases(design: CircuitDesign) -> tuple[Action, ...]:
         ("relay", held.relay, "Choose the relay automatically", ()),
         ("insulation_c", held.insulation_c, "Choose the insulation automatically", ()),
     )
+    circuit_id = circuit.id
     found = tuple(
-        Action(label=label, alters=alters, edit=ReleaseChoice(circuit_id=circuit_id, what=what))  # type: ignore[arg-type]
+        Action(
+            label=_REPLACED[what] if _is_found(circuit, what) else label,
+            alters=alters,
+            edit=ReleaseChoice(circuit_id=circuit_id, what=what),  # type: ignore[arg-type]
+        )
         for what, value, label, alters in words
         if value is not None
     )
@@ -62,7 +82,9 @@ def releases(design: CircuitDesign) -> tuple[Action, ...]:
     return (
         *found,
         Action(
-            label="Release all holds: choose everything automatically",
+            label="Replace all of it that does not fit"
+            if circuit.found
+            else "Release all holds: choose everything automatically",
             edit=every,
             alters=("when", "fuse"),
         ),

@@ -10,7 +10,6 @@ from ready_trail.core.edits import (
     HoldChoice,
     MoveFuse,
     PutOnCircuit,
-    RecordFound,
     SeparateRun,
     SetDuty,
     SetHouseRules,
@@ -448,25 +447,6 @@ def check_two_sources(design: CircuitDesign, context: Context) -> Iterator[Findi
     )
 
 
-def check_found_fuse(design: CircuitDesign, _: Context) -> Iterator[Finding]:
-    """A circuit that was found without a fuse gets one before anything else."""
-    found = design.circuit.found
-    if found is None or not found.unfused or found.fit_fuse:
-        return
-    edit = RecordFound(
-        circuit_id=design.circuit.id, found=found.model_copy(update={"fit_fuse": True})
-    )
-    yield Finding(
-        code="found_unfused",
-        area=AREA,
-        place=fuse_place(design),
-        severity="stop",
-        text="This circuit was found without a fuse.",
-        why="A chafed wire is a dead short that nothing opens: it burns until the battery is flat.",
-        actions=(Action(label="Fit the fuse that is missing", edit=edit),),
-    )
-
-
 def check_auto_reset(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A breaker that closes again by itself, on something that then starts by itself."""
     fuse = design.sizing.fuse
@@ -521,7 +501,8 @@ def _family(design: CircuitDesign, text: str, value: str) -> Action | None:
 
 def _insulation(design: CircuitDesign, text: str, value: str) -> Action | None:
     hold = HoldChoice(circuit_id=design.circuit.id, what="insulation_c", value=value)
-    return Action(label=text, edit=hold)
+    words = f"Replace its wire by one of {value} °C" if design.circuit.kept else text
+    return Action(label=words, edit=hold)
 
 
 def _separate(design: CircuitDesign, text: str, _: str) -> Action | None:
@@ -547,7 +528,6 @@ CHECKS: tuple[Check, ...] = (
     check_fuse_holds_load,
     check_ceiling,
     check_fuse_voltage,
-    check_found_fuse,
     check_two_sources,
     check_auto_reset,
 )

@@ -158,7 +158,8 @@ def _too_hot(design: CircuitDesign, zone: str, label: str, ambient_c: float) -> 
     """The air is as hot as the insulation may get. [°C]"""
     class_c = design.sizing.request.wire.insulation_c
     hold = HoldChoice(circuit_id=design.circuit.id, what="insulation_c", value="125")
-    hotter = (Action(label="Use 125 °C insulation", edit=hold),)
+    words = "Replace its wire by one of 125 °C" if design.circuit.kept else "Use 125 °C insulation"
+    hotter = (Action(label=words, edit=hold),)
     return Finding(
         code="insulation",
         area=AREA,

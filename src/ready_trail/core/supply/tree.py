@@ -158,7 +158,8 @@ class Tree:
         if point_id not in self._waking:
             self._waking[point_id] = self._find_waking(point_id)
         found = self._waking[point_id]
-        channel = self.points[point_id].position(position) if position else None
+        point = self.points.get(point_id)
+        channel = point.position(position) if point is not None and position else None
         if channel is None or not channel.wakes:
             return found
         return replace(found, key=max(found.key, channel.wakes, key=KEY_ORDER.index))

@@ -206,9 +206,9 @@ def _branch(
 
 def _wire_holds(design: CircuitDesign, catalogue: Catalogue) -> tuple[HoldField, ...]:
     held, chosen = design.circuit.held, design.sizing.chosen
-    rules = design.job.rules
-    sizes = catalogue.cables(rules.system, rules.wire_kind)
-    class_c = design.sizing.request.wire.insulation_c
+    wire = design.sizing.request.wire
+    sizes = catalogue.cables(wire.system, wire.kind)
+    class_c = wire.insulation_c
     return (
         HoldField(
             what="size",

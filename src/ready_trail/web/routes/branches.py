@@ -34,8 +34,8 @@ def show_branches(
             values = merged(values, typed)
             lines = rows(typed.get("run")) or lines
         shown[branch.id] = (branch, values, lines)
-    rules = shell.design.job.rules
-    wires = tables.wires(rules.system, rules.wire_kind)
+    wire = design.sizing.request.wire
+    wires = tables.wires(wire.system, wire.kind)
     units = sum(a.quantity for a in design.accessories)
     return page(
         request,

@@ -12,6 +12,7 @@ from ready_trail.core.build.found import changed, redo_plan
 from ready_trail.core.build.kit import kit_plans
 from ready_trail.core.edits.found import typed_leads
 from ready_trail.core.forms import mapping
+from ready_trail.core.house import MATTERS
 from ready_trail.core.job.kit import SPOT_WORDS
 from ready_trail.store import jobs
 from ready_trail.web.again import Refusal
@@ -31,6 +32,7 @@ _FIRST_LEADS = (
     {"name": "", "start": "switch_out", "end": "relay_86"},
 )
 """What most kits have, to start from."""
+_WIRE_KINDS = next(m for m in MATTERS if m.field == "wire_kind")
 
 
 @router.get("")
@@ -44,15 +46,18 @@ def show_found(
 ) -> Response:
     """Show every circuit with what is there of it; one may be open to be stated."""
     shell = shell_of(jobs.get_job(conn, job_id), "build")
-    made = shell.design
+    made, rules = shell.design, shell.design.job.rules
     opened = next((c for c in made.circuits if c.circuit.id == circuit), None)
     kit: Mapping[str, Any] = {"leads": _FIRST_LEADS, "relay": "mini_no"}
     record: Mapping[str, Any] = {}
     if opened is not None:
         kit = opened.circuit.kit.model_dump() if opened.circuit.kit else kit
         record = opened.circuit.found.model_dump() if opened.circuit.found else record
+        if record.get("size"):
+            record = {**record, "wire": f"{record['system'] or rules.system} {record['size']}"}
     typed = mapping(told.of("set_kit").get("kit"))
     redo = redo_plan(made)
+    systems = sorted(SYSTEMS, key=lambda s: s != rules.system)  # the house's sizes first
     return page(
         request,
         "pages/build_found.html",
@@ -70,6 +75,12 @@ def show_found(
         cut_count=len(built(shell).cuts.there),
         effects=effects_of_all(shell, tuple(r.finding for r in redo)),
         sizes={s: [(c.size, c.size) for c in shell.catalogue.wires(s)] for s in SYSTEMS},
+        wires=[
+            (f"{c.system} {c.size}", c.label) for s in systems for c in shell.catalogue.wires(s)
+        ],
+        wire_kinds=[
+            ("" if s.value == rules.wire_kind else s.value, s.label) for s in _WIRE_KINDS.sides
+        ],
         colours=list(colour_choices(str(record.get("colour") or ""), shell.catalogue)),
         relays=[(k, r.label) for k, r in shell.catalogue.relays.items()],
         families=[(k, f.label) for k, f in shell.catalogue.fuse_families.items()],

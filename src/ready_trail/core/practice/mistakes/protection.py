@@ -140,6 +140,7 @@ WAYS: tuple[Way, ...] = (
         {"amps": 2, "model": "electronics"},
     ),
     put("found_unfused", {"circuit.found": {"unfused": True}}),
+    put("found_unknown", {"circuit.found": {"note": "an old loom"}}),
     put("fuse_large", {"circuit.held.fuse_a": larger_fuse}),
     added("fuse_large", {"watts": 30}, then={"circuit.held.fuse_a": 25.0}),
     put("holder_heat", {"leg.zone": "exhaust"}),

@@ -1,0 +1,105 @@
+"""Review of what is in the vehicle already: a fuse that is missing, and what nobody recorded."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ready_trail.core.conductors import ampacity_a
+from ready_trail.core.edits import ForgetFound, RecordFound
+from ready_trail.core.installation import Piece, Wire
+from ready_trail.core.outcome import Action, CircuitDesign, Finding
+from ready_trail.core.review.base import Check, Context, fuse_place, main_wire
+
+AREA = "protection"
+_LOWEST_C = 80
+"""The insulation class that a wire without a word on its jacket may be of."""
+
+
+def check_found_fuse(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """A circuit that was found without a fuse gets one before anything else."""
+    found = design.circuit.found
+    if found is None or not found.unfused or found.fit_fuse:
+        return
+    edit = RecordFound(
+        circuit_id=design.circuit.id, found=found.model_copy(update={"fit_fuse": True})
+    )
+    yield Finding(
+        code="found_unfused",
+        area=AREA,
+        place=fuse_place(design),
+        severity="stop",
+        text="This circuit was found without a fuse.",
+        why="A chafed wire is a dead short that nothing opens: it burns until the battery is flat.",
+        actions=(Action(label="Fit the fuse that is missing", edit=edit),),
+    )
+
+
+def check_found_unknown(design: CircuitDesign, _: Context) -> Iterator[Finding]:
+    """Of a circuit as found, wire and fuse are recorded; its insulation where that matters."""
+    found, sizing = design.circuit.found, design.sizing
+    if found is None or sizing.chosen is None or sizing.fuse is None:
+        return
+    wire, fuse = sizing.chosen.conductor, sizing.fuse
+    class_c = sizing.request.wire.insulation_c
+    seen: dict[str, tuple[str, object]] = {}
+    if found.size is None:
+        seen["size"] = wire.label, wire.size
+    if found.fuse_a is None and not found.unfused:
+        seen["fuse_a"] = f"{fuse.rating_a:g} A", fuse.rating_a
+    if found.insulation_c is None and (seen or _hangs_on_class(design, fuse.rating_a, class_c)):
+        seen["insulation_c"] = f"{class_c} °C", class_c
+    if not seen:
+        return
+    words = {"size": "wire size", "fuse_a": "fuse", "insulation_c": "insulation class"}
+    filled = found.model_copy(
+        update={name: value for name, (_, value) in seen.items()}
+        | ({"system": wire.system, "wire_kind": wire.kind} if "size" in seen else {})
+    )
+    told = ", ".join(label for label, _ in seen.values())
+    *most, last = (words[name] for name in seen)
+    circuit_id = design.circuit.id
+    yield Finding(
+        code="found_unknown",
+        area=AREA,
+        place=main_wire(design),
+        severity="caution",
+        text=f"As found, nobody recorded its {', '.join(most)}{' and ' * bool(most)}{last}.",
+        why="What stands here is what they must be. What is in the vehicle may bear less: look at "
+        "it, then record it.",
+        allowed=told,
+        actions=(
+            Action(
+                label=f"It was looked at, and is so: {told}",
+                edit=RecordFound(circuit_id=circuit_id, found=filled),
+            ),
+            Action(
+                label="Build it anew",
+                edit=ForgetFound(circuit_id=circuit_id),
+                alters=("fuse",) if found.fuse_a is not None else (),
+            ),
+        ),
+    )
+
+
+def _hangs_on_class(design: CircuitDesign, fuse_a: float, class_c: int) -> bool:
+    """Whether wire of the lowest class would bear less than the fuse lets through, and wire of
+    the class that is reckoned with would not.
+    """
+    return design.circuit.kept is not None and any(
+        _bears_a(wire, piece, _LOWEST_C) < fuse_a <= _bears_a(wire, piece, class_c)
+        for wire in design.wires
+        if not wire.is_control
+        for piece in wire.pieces
+    )
+
+
+def _bears_a(wire: Wire, piece: Piece, class_c: int) -> float:
+    return ampacity_a(
+        wire.conductor,
+        insulation_c=class_c,
+        ambient_c=piece.ambient_c,
+        loaded_conductors=piece.loaded_conductors,
+    )
+
+
+CHECKS: tuple[Check, ...] = (check_found_fuse, check_found_unknown)
