@@ -15,7 +15,7 @@ def simulated(deck: str, folder: Path) -> dict[str, float]:
     path = folder / "deck.cir"
     path.write_text(deck)
     run = subprocess.run(
-        ["ngspice", "-b", str(path)], capture_output=True, text=True, timeout=60, check=False
+        ["ngspice", "-b", str(path)], capture_output=True, text=True, timeout=180, check=False
     )
     table = r"^\s*([\w.]+)\s+(-?\d[\d.]*(?:e[+-]\d+)?)\s*$"
     found = re.findall(table, run.stdout, re.MULTILINE)

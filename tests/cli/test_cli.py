@@ -40,7 +40,9 @@ def run(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
 
 def test_it_starts_as_a_program_of_its_own(tmp_path: Path) -> None:
     command = [sys.executable, "-m", "ready_trail", "size", str(tmp_path / "none.json")]
-    done = subprocess.run(command, capture_output=True, text=True, env=ENV, timeout=60, check=False)
+    done = subprocess.run(
+        command, capture_output=True, text=True, env=ENV, timeout=180, check=False
+    )
     assert done.returncode == 1
     assert done.stderr.startswith("ready-trail: cannot read")
 
@@ -96,7 +98,7 @@ def test_solve_and_netlist_name_the_same_nodes(tmp_path: Path) -> None:
     deck = tmp_path / "deck.cir"
     deck.write_text(run("netlist", MARMOT_FILE, *state).stdout)
     out = subprocess.run(
-        ["ngspice", "-b", str(deck)], capture_output=True, text=True, timeout=60, check=False
+        ["ngspice", "-b", str(deck)], capture_output=True, text=True, timeout=180, check=False
     ).stdout
     for node, volts in solved["node_v"].items():
         found = re.search(rf"^\s*{node}\s+(-?\d[\d.]*(?:e[+-]\d+)?)\s*$", out, re.MULTILINE)
@@ -175,7 +177,7 @@ def test_killed_server_keeps_what_it_acknowledged(tmp_path: Path) -> None:
                 edit,
                 {"content-type": "application/json"},
             )
-            with urllib.request.urlopen(request, timeout=10) as answer:
+            with urllib.request.urlopen(request, timeout=180) as answer:
                 assert answer.status == 200
         finally:
             server.send_signal(signal.SIGKILL)
@@ -201,14 +203,14 @@ def test_a_server_asked_to_end_takes_its_processes_with_it(tmp_path: Path) -> No
             assert server.stdout is not None
             found = re.search(r"http://[\d.:]+/", server.stdout.readline())
             assert found is not None
-            urllib.request.urlopen(f"{found.group(0)}jobs/1/drawing/faults", timeout=60).close()
+            urllib.request.urlopen(f"{found.group(0)}jobs/1/drawing/faults", timeout=180).close()
             family = _descendants(server.pid)
             assert family, "the process that reckons the faults"
             server.send_signal(signal.SIGTERM)
             assert server.wait(20) == 0
         finally:
             server.kill()
-    end = time.monotonic() + 10
+    end = time.monotonic() + 180
     while any(_runs(pid) for pid in family):
         assert time.monotonic() < end, "a process is left over"
         time.sleep(0.05)
@@ -230,10 +232,10 @@ def _runs(pid: int) -> bool:
 
 
 def _get(url: str) -> Any:
-    end = time.monotonic() + 20
+    end = time.monotonic() + 180
     while True:
         try:
-            with urllib.request.urlopen(url, timeout=10) as answer:
+            with urllib.request.urlopen(url, timeout=180) as answer:
                 return json.load(answer)
         except OSError:
             if time.monotonic() > end:

@@ -36,12 +36,12 @@ def installed(tmp_path_factory: pytest.TempPathFactory) -> Path:
     folder = tmp_path_factory.mktemp("wheel")
     pip = [sys.executable, "-m", "pip", "-q", "--disable-pip-version-check"]
     build = [*pip, "wheel", "--no-deps", "--no-build-isolation", "-w", str(folder), str(ROOT)]
-    subprocess.run(build, check=True, timeout=240, cwd=folder)
+    subprocess.run(build, check=True, timeout=600, cwd=folder)
     wheel = next(folder.glob("ready_trail-*.whl"))
     venv.create(folder / "env", with_pip=False)
     site = next((folder / "env").glob("lib/python*/site-packages"))
     subprocess.run(
-        [*pip, "install", "--no-deps", "--target", str(site), str(wheel)], check=True, timeout=240
+        [*pip, "install", "--no-deps", "--target", str(site), str(wheel)], check=True, timeout=600
     )
     own = metadata.PathDistribution(next(site.glob("ready_trail-*.dist-info")))
     needed: dict[str, metadata.Distribution] = {}
@@ -83,7 +83,7 @@ def test_it_serves_the_demo_and_makes_the_build_book(installed: Path, tmp_path: 
             address = re.search(r"http://127\.0\.0\.1:\d+", line)
             assert address is not None, line + server.stdout.read()
             url = address[0]
-            with urllib.request.urlopen(f"{url}/jobs/1/build/book.pdf", timeout=120) as answer:
+            with urllib.request.urlopen(f"{url}/jobs/1/build/book.pdf", timeout=600) as answer:
                 assert answer.read(5) == b"%PDF-"
         finally:
             server.terminate()

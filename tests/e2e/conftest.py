@@ -13,11 +13,11 @@ import uvicorn
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 from starlette.types import ASGIApp
 
-from e2e_support import ARGS, guarded
+from e2e_support import ARGS, PATIENCE_MS, guarded
 from ready_trail.web.app import create_app
 from support import filled_database
 
-expect.set_options(timeout=20_000)  # the machine that tests may be busy with other things
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -57,7 +57,7 @@ def running(app: ASGIApp) -> Iterator[str]:
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()
-    end = time.monotonic() + 20
+    end = time.monotonic() + 180
     while not server.started:
         assert thread.is_alive()
         assert time.monotonic() < end

@@ -23,7 +23,7 @@ KEPT = """(async () => {
   }
 })()"""
 """Waits until the service worker has kept everything that the page shows with."""
-SLOW_MS = 40_000
+SLOW_MS = 90_000
 """For a machine that runs other tests beside this one; waiting longer forgives nothing."""
 
 PHONE = {"width": 390, "height": 844}

@@ -32,7 +32,7 @@ def test_turning_the_key_and_a_switch_shows_what_lives(page: Page) -> None:
     page.get_by_role("button", name="Steps").click()
     page.get_by_role("button", name="Replay what was pressed").click()
     expect(wire).to_have_class(LIVE)
-    expect(wire).not_to_have_class(LIVE, timeout=8000)
+    expect(wire).not_to_have_class(LIVE)
 
 
 def test_a_switch_is_pressed_on_the_sheet_and_a_row_is_found(page: Page) -> None:

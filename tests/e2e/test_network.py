@@ -33,7 +33,7 @@ def both_doors(tmp_path: Path) -> Iterator[tuple[str, Network]]:
     server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()
-    end = time.monotonic() + 20
+    end = time.monotonic() + 180
     while not server.started:
         assert time.monotonic() < end
         time.sleep(0.01)
@@ -101,7 +101,7 @@ def test_changes_of_others_arrive_and_what_is_typed_stays(browser: Browser, base
     one.press("#f-name", "Enter")
     expect(one.locator(".job-name").first).to_have_text("Marmot of two")
     for other in (two, three):
-        expect(other.locator(".bar .job-name")).to_have_text("Marmot of two", timeout=15_000)
+        expect(other.locator(".bar .job-name")).to_have_text("Marmot of two")
         expect(other.locator("#news")).to_contain_text("Changed by somebody else")
     expect(three.locator("#f-name")).to_have_value("Half typed")
     expect(three.locator("#f-name")).to_be_focused()
@@ -116,8 +116,6 @@ def test_changes_of_others_arrive_and_what_is_typed_stays(browser: Browser, base
 
 def test_a_slow_answer_to_ones_own_press_is_not_taken_for_anothers(page: Page) -> None:
     """What looks for others' changes waits while an answer is under way, and keeps the hand."""
-    heads: list[str] = []
-    page.on("requestfinished", lambda r: heads.append(r.url) if r.url.endswith("/head") else None)
 
     def slowly(route: Route) -> None:
         answer = route.fetch()  # saved from here on
@@ -134,8 +132,8 @@ def test_a_slow_answer_to_ones_own_press_is_not_taken_for_anothers(page: Page) -
     expect(page.locator(f".position-row[data-start='{before}'] #chip-c15")).to_have_count(0)
     expect(page.locator("#chip-c15")).to_be_focused()
     page.unroute("**/edit")
-    heads.clear()
-    page.wait_for_timeout(3_500)
-    assert heads  # it looks again
+    with page.expect_response("**/head"):  # it looks again
+        pass
+    page.wait_for_timeout(300)
     expect(page.locator("#news")).to_have_count(0)
     expect(page.locator("#chip-c15")).to_be_focused()

@@ -38,7 +38,7 @@ def database(tmp_path: Path) -> Path:
     threading.Thread(
         target=lambda: asyncio.run(serve(lambda _: vehicle, 0, ports.append)), daemon=True
     ).start()
-    end = time.monotonic() + 10
+    end = time.monotonic() + 180
     while not ports and time.monotonic() < end:
         time.sleep(0.01)
     conn = db.connect(found)

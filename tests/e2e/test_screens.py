@@ -118,7 +118,7 @@ def test_a_screen_is_whole_by_day_and_by_night(
     page.emulate_media(color_scheme="light")
     page.goto(url)
     # long work shows its end; on a busy machine it takes a while
-    page.locator("[data-work]").wait_for(state="detached", timeout=120_000)
+    page.locator("[data-work]").wait_for(state="detached", timeout=300_000)
     nothing_is_cut(page, SIZES[size][0])
     page.evaluate("document.fonts.ready.then(() => true)")
     assert what_strains(page, url, size) == []

@@ -265,7 +265,7 @@ def test_printed_sheet_holds_what_a_builder_needs(
         capture_output=True,
         text=True,
         check=True,
-        timeout=60,
+        timeout=180,
     )
     text = run.stdout.replace("\u00a0", " ")
     number = circuit_id[1:]

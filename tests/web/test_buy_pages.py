@@ -69,7 +69,7 @@ def test_a_large_job_is_solved_beside_the_answer(
     at_once = plans(client.get(f"{JOB}/build/spools").text)
     monkeypatch.setattr("ready_trail.web.routes.buy.WAITS_MOST", 2)
     page = client.get(f"{JOB}/build/spools?plan={at_once[-1]}")
-    end = time.monotonic() + 120
+    end = time.monotonic() + 180
     while "data-work" in page.text:
         assert time.monotonic() < end
         time.sleep(0.2)

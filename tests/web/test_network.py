@@ -34,7 +34,7 @@ def network(database: Path) -> Iterator[Network]:
     app = create_app(database)
     door: Network = app.state.network
     door.open(0, ips=(NETWORK_IP,))
-    end = time.monotonic() + 20
+    end = time.monotonic() + 180
     while not all(server.started for server in door._servers):
         assert time.monotonic() < end
         time.sleep(0.01)
@@ -59,7 +59,7 @@ class Phone:
     def ask(
         self, method: str, path: str, body: str = "", **headers: str
     ) -> tuple[int, http.client.HTTPMessage, str]:
-        conn = http.client.HTTPConnection(self.host, timeout=20)
+        conn = http.client.HTTPConnection(self.host, timeout=180)
         sent = {
             "Cookie": self.cookie,
             **HTML,

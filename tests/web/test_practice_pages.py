@@ -71,7 +71,7 @@ def test_a_question_is_answered_once_and_derived(client: TestClient) -> None:
 def begin(client: TestClient, own: str, **more: str) -> Any:
     """Hide a fault; the plan of a circuit is worked out beside the answer the first time."""
     asked = {"job": JOB, "level": "open", "circuit": LAMP, **more}
-    end = time.monotonic() + 120
+    end = time.monotonic() + 180
     while True:
         answer = post(client, f"{own}/hunt", **asked)
         if "data-work" not in answer.text or time.monotonic() > end:

@@ -292,7 +292,7 @@ def address() -> Iterator[str]:
 
     thread = threading.Thread(target=run, daemon=True)
     thread.start()
-    end = time.monotonic() + 10
+    end = time.monotonic() + 180
     while not ports and time.monotonic() < end:
         time.sleep(0.01)
     yield f"TCPIP::127.0.0.1::{ports[0]}::SOCKET"

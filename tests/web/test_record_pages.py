@@ -60,7 +60,7 @@ def test_a_circuit_is_sealed_with_a_reason_and_a_change_opens_it(client: TestCli
     paper = pdf_text(client.get(f"{JOB}/record/hand-over.pdf").content)
     assert "1 of 19 circuits are handed over" in paper
     assert "read on Monday" in paper
-    assert post(client, "different", about=WIRE, what="size", value="14").is_success
+    assert post(client, "different", about=WIRE, what="size", value="10").is_success
     assert "changed since it was handed over" in handed(client)
     twice = {"key": str(uuid4()), "circuit": LAMP, "reason": "agreed with the owner"}
     for _ in range(2):
@@ -77,7 +77,7 @@ def test_a_difference_is_taken_over_put_right_or_left(client: TestClient) -> Non
     wrong = post(client, "different", about="C99-W1", what="size", value="10")
     assert wrong.status_code == 422
     assert 'value="C99-W1"' in on_one_line(wrong.text)
-    for value in ("10 AWG", "8", "14"):
+    for value in ("10 AWG", "8", "6"):
         assert post(client, "different", about=WIRE, what="size", value=value).is_success
     page = client.get(f"{JOB}/record").text
     keys = list(dict.fromkeys(re.findall(r'name="difference" value="([^"]+)"', page)))
@@ -91,6 +91,25 @@ def test_a_difference_is_taken_over_put_right_or_left(client: TestClient) -> Non
     mute = post(client, "settle", difference=last, how="left", reason="")
     assert mute.status_code == 422
     assert post(client, "settle", difference=last, how="left", reason="short stretch").is_success
+    for about, what, value in ((WIRE, "size", "quite thin"), ("F16", "fuse_a", "a large one")):
+        assert post(client, "different", about=about, what=what, value=value).is_success
+        words = on_one_line(client.get(f"{JOB}/record").text)
+        key = re.findall(r'name="difference" value="([^"]+)"', words)[0]
+        no = post(client, "settle", difference=key, how="taken_over", revision=revision(client))
+        assert no.status_code == 422
+        assert post(client, "settle", difference=key, how="put_right").is_success
+    assert post(client, "different", about=WIRE, what="size", value="22").is_success
+    thin = on_one_line(client.get(f"{JOB}/record").text)
+    assert "Not ready with it: A short at the far end outlasts" in thin
+    key = re.findall(r'name="difference" value="([^"]+)"', thin)[0]
+    kept = post(client, "settle", difference=key, how="left", reason="it works")
+    assert kept.status_code == 422
+    assert "It may not stay: A short at the far end outlasts" in kept.text
+    assert 'value="it works"' in kept.text
+    burning = post(client, "hand-over", circuit=LAMP, reason="it works")
+    assert burning.status_code == 422
+    assert "A stop is open" in burning.text
+    assert post(client, "settle", difference=key, how="put_right").is_success
     text = on_one_line(client.get(f"{JOB}/record").text)
     assert "stays: short stretch" in text
     assert "put right" in text

@@ -49,7 +49,7 @@ def goes_on(conn: sqlite3.Connection, *, report: Report) -> Made:
 
 
 def until(conn: sqlite3.Connection, work_id: str, is_so: Callable[[Work], bool]) -> Work:
-    end = time.monotonic() + 60
+    end = time.monotonic() + 180
     while True:
         found = works.get(conn, work_id)
         assert found is not None

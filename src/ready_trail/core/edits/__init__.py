@@ -35,6 +35,7 @@ from ready_trail.core.edits.circuit import (
     FeedCoilFromCommon,
     FitCoilResistor,
     FitGrommet,
+    HoldAsBuilt,
     HoldChoice,
     MoveFuse,
     MoveRelay,

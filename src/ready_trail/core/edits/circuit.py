@@ -335,6 +335,27 @@ class HoldChoice(CircuitEdit):
         return f"Hold {HOLDABLE_WORDS[self.what]} of {self.circuit(job).name}: {words}"
 
 
+class HoldAsBuilt(HoldChoice):
+    """Hold a choice as it is in the vehicle, and beside it the others as they were designed: what
+    is built does not follow any more.
+    """
+
+    kind: Literal["hold_as_built"] = "hold_as_built"  # type: ignore[assignment]
+    beside: HeldChoices
+
+    def apply(self, job: Job) -> Job:
+        """Return the job with all of them held."""
+        circuit = self.circuit(job)
+        given = {n: v for n, v in self.beside if v is not None and n in HOLDABLE_WORDS}
+        job = with_circuit(job, circuit, held=rebuilt(circuit.held, **given))
+        return super().apply(job)
+
+    def title(self, job: Job) -> str:
+        """Say what was built."""
+        words = held_words(self.what, self.value)
+        return f"Take over {HOLDABLE_WORDS[self.what]} of {self.circuit(job).name}: {words}"
+
+
 class ReleaseChoice(CircuitEdit):
     """Let a choice follow again; ``all`` lets every one go."""
 

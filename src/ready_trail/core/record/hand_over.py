@@ -65,10 +65,12 @@ def handing_of(
     plan: Plan | None,
     proof: Proof | None,
     differences: Sequence[Difference],
+    stops: Mapping[str, str],
     facts: Sequence[AnyFact],
 ) -> Handing:
     """Return where a circuit stands. ``digest`` is its design's, as its tests are kept under;
-    without a ``plan`` nobody worked its tests out yet, and that is left to do.
+    without a ``plan`` nobody worked its tests out yet, and that is left to do. ``stops`` tells of
+    differences, by key, what they are a stop for: no reason lets those stay.
     """
     own = circuit.circuit.id
     seals = [f for f in facts if isinstance(f, HandedOver) and f.circuit_id in (own, "")]
@@ -93,7 +95,12 @@ def handing_of(
     left += [
         Left(key=f"difference:{d.key}", words=d.words, stage="record")
         for d in differences
-        if d.is_open and d.said.circuit_id == own
+        if d.is_open and d.said.circuit_id == own and d.key not in stops
+    ]
+    left += [
+        Left(key=f"stop:{d.key}", words=f"{d.words}. {stops[d.key]}", stage="review")
+        for d in differences
+        if d.said.circuit_id == own and d.key in stops
     ]
     sealed = seals[-1] if seals else None
     return Handing(

@@ -10,7 +10,7 @@ from datetime import UTC, date, datetime
 from ready_trail.core.build.progress import progress_of
 from ready_trail.core.errors import CoreError
 from ready_trail.core.prove.progress import proof_of
-from ready_trail.core.record.as_built import Difference, differences_of, taken_over
+from ready_trail.core.record.as_built import Difference, differences_of, stops_of, taken_over
 from ready_trail.core.record.care import Due, due_of
 from ready_trail.core.record.facts import HandedOver, Photographed, Visited
 from ready_trail.core.record.hand_over import Handing, handing_of
@@ -26,10 +26,11 @@ LEFT_SHOWN = 8
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DifferenceRow:
-    """A difference, and whether a press can make it part of the design."""
+    """A difference, whether a press can make it part of the design, and what stops it there."""
 
     difference: Difference
     can_be_taken: bool
+    stop: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,10 +65,15 @@ def record_view(
     stored = facts.list_facts(conn, vehicle_id)
     every = [f.fact for f in stored]
     differences = differences_of([(f.key, f.fact) for f in stored])
+    stops = stops_by_key(shell, differences)
     return RecordView(
         handings=handings_of(conn, shell, vehicle_id, stored, differences) if with_handings else (),
         differences=tuple(
-            DifferenceRow(difference=d, can_be_taken=d.is_open and _can_be_taken(d, shell))
+            DifferenceRow(
+                difference=d,
+                can_be_taken=d.is_open and _can_be_taken(d, shell),
+                stop=stops.get(d.key, ""),
+            )
             for d in differences
         ),
         due=due_of(shell.design, every),
@@ -89,6 +95,7 @@ def handings_of(
     build = built(shell)
     progress = progress_of(build.steps, build.cuts.cuts, facts_of(conn, shell, vehicle_id))
     read = readings.list_readings(conn, vehicle_id)
+    stops = stops_by_key(shell, differences)
     found = []
     for circuit in shell.design.circuits:
         own = circuit.circuit.id
@@ -102,6 +109,7 @@ def handings_of(
                 plan=plan,
                 proof=proof_of(plan, read) if plan is not None else None,
                 differences=differences,
+                stops=stops,
                 facts=[f.fact for f in stored],
             )
         )
@@ -136,6 +144,17 @@ def circuit_of(shell: Shell, subject: str) -> str:
     else:
         return ""
     return owner if owner in shell.design.plan.circuits else ""
+
+
+def stops_by_key(shell: Shell, differences: Sequence[Difference]) -> dict[str, str]:
+    """Return what each difference that is so in the vehicle, open or left, is a stop for."""
+    found = {}
+    for each in differences:
+        if each.settled is None or each.settled.how == "left":
+            stops = stops_of(each.said, shell.design, shell.catalogue)
+            if stops:
+                found[each.key] = stops[0].text
+    return found
 
 
 def _can_be_taken(difference: Difference, shell: Shell) -> bool:

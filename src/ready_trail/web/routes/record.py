@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field, StringConstraints
 from starlette.responses import Response
 
 from ready_trail.core.errors import CoreError
-from ready_trail.core.record.as_built import WHAT_WORDS, differences_of, taken_over
+from ready_trail.core.record.as_built import WHAT_WORDS, differences_of, stops_of, taken_over
 from ready_trail.core.record.care import every_care
 from ready_trail.core.record.facts import (
     AnyFact,
@@ -203,6 +203,10 @@ def settle(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
         errors["form"] = "Say how it was dealt with."
     elif how == "left" and len(reason) < 3:
         errors[f"reason-{difference.key}"] = "Say why it stays, in a few words."
+    elif how == "left" and (stops := stops_of(difference.said, shell.design, shell.catalogue)):
+        errors[f"reason-{difference.key}"] = (
+            f"It may not stay: {stops[0].text} Put it right, or take it over and mend it there."
+        )
     if errors or difference is None:
         return _record(request, conn, shell, own, "built", typed=form, errors=errors)
     settled = Settled(key=difference.key, how=how, reason=reason)  # type: ignore[arg-type]

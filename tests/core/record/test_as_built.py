@@ -1,0 +1,83 @@
+"""A difference is taken over as what it is, and judged before it may stay."""
+
+from __future__ import annotations
+
+import pytest
+
+from ready_trail.core.design import design
+from ready_trail.core.edits import HoldChoice, RecordFound, SetHouseRules, apply
+from ready_trail.core.job import HouseRules, Job
+from ready_trail.core.job.kit import Found
+from ready_trail.core.record.as_built import stops_of, taken_over
+from ready_trail.core.record.facts import Different
+from support import CATALOGUE, job_with
+
+METRIC = HouseRules(system="metric")
+
+
+def said(value: str, what: str = "size", subject: str = "wire:C1-W2") -> Different:
+    return Different.model_validate(
+        {"made_at": "2026-11-30T10:00:00Z", "subject": subject, "what": what, "value": value}
+    )
+
+
+def wires_of(job: Job) -> set[tuple[str, str, str]]:
+    made = design(job, CATALOGUE).circuits[0]
+    return {
+        (w.conductor.system, w.conductor.kind, w.conductor.size)
+        for w in made.wires
+        if not w.is_control
+    }
+
+
+@pytest.mark.parametrize(
+    ("rules", "value", "wire"),
+    [
+        (HouseRules(), "10", ("awg", "copper", "10")),
+        (HouseRules(), "10 AWG", ("awg", "copper", "10")),
+        (HouseRules(), "6 mm²", ("metric", "copper", "6")),  # not 6 AWG, which is twice as thick
+        (HouseRules(), "2,5 mm2", ("metric", "copper", "2.5")),
+        (HouseRules(), "10 SAE", ("awg", "sae", "10")),
+        (METRIC, "10 AWG", ("awg", "copper", "10")),  # nor 10 mm² for half of that
+        (METRIC, "6", ("metric", "copper", "6")),
+    ],
+)
+def test_a_size_is_taken_over_in_its_own_unit(
+    rules: HouseRules, value: str, wire: tuple[str, str, str]
+) -> None:
+    job = apply(job_with(), SetHouseRules(rules=rules))
+    before = design(job, CATALOGUE)
+    edit = taken_over(said(value), before)
+    assert edit is not None
+    after = apply(job, edit)
+    assert wires_of(after) == {wire}
+    circuit = design(after, CATALOGUE).circuits[0]
+    own = before.circuits[0].sizing
+    assert own.fuse is not None
+    assert circuit.sizing.fuse is not None
+    assert circuit.sizing.fuse.rating_a == own.fuse.rating_a
+    assert "found_unknown" not in {f.code for f in circuit.findings}
+
+
+def test_what_was_found_takes_the_difference_into_its_record() -> None:
+    known = Found(size="10", fuse_a=30.0, insulation_c=105)
+    job = apply(job_with(), RecordFound(circuit_id="c1", found=known))
+    edit = taken_over(said("12"), design(job, CATALOGUE))
+    assert edit is not None
+    after = apply(job, edit)
+    assert after.circuits[0].found == known.model_copy(update={"size": "12"})
+    assert wires_of(after) == {("awg", "copper", "12")}
+
+
+def test_a_difference_that_may_burn_is_told_as_a_stop() -> None:
+    made = design(
+        apply(job_with(), HoldChoice(circuit_id="c1", what="fuse_a", value=30)), CATALOGUE
+    )
+    assert made.is_ready
+    assert stops_of(said("10"), made, CATALOGUE) == ()
+    thin = stops_of(said("18"), made, CATALOGUE)
+    assert "fuse_over_wire" in {f.code for f in thin}
+    large = stops_of(said("60", "fuse_a", "device:F1"), made, CATALOGUE)
+    assert "fuse_over_wire" in {f.code for f in large}
+    assert stops_of(said("blue", "colour"), made, CATALOGUE) == ()
+    assert stops_of(said("77"), made, CATALOGUE) == ()  # no such size: it is not taken over
