@@ -85,12 +85,15 @@ def _hangs_on_class(design: CircuitDesign, fuse_a: float, class_c: int) -> bool:
     """Whether wire of the lowest class would bear less than the fuse lets through, and wire of
     the class that is reckoned with would not.
     """
-    return design.circuit.kept is not None and any(
-        _bears_a(wire, piece, _LOWEST_C) < fuse_a <= _bears_a(wire, piece, class_c)
-        for wire in design.wires
-        if not wire.is_control
-        for piece in wire.pieces
+    pieces = [
+        (w, p) for w in design.wires if not w.is_control and w.role != "return" for p in w.pieces
+    ]
+    if design.circuit.kept is None or not pieces:
+        return False
+    lowest_a, bears_a = (
+        min(_bears_a(wire, piece, c) for wire, piece in pieces) for c in (_LOWEST_C, class_c)
     )
+    return lowest_a < fuse_a <= bears_a
 
 
 def _bears_a(wire: Wire, piece: Piece, class_c: int) -> float:
