@@ -6,13 +6,14 @@
 
 const once = (() => {
   const PATIENCE_MS = 60_000;
-  let askedAt = -PATIENCE_MS;
-  let storing = null; // the form whose change is under way
+  const LEAVING_MS = 10_000; // a page that is to follow may have been called off
+  const underWay = new Map(); // by request: the form that stores something by it, if one does
   let count = 0;
   const waiting = [];
 
-  const isAsking = () => performance.now() - askedAt < PATIENCE_MS;
-  const isStoring = () => storing !== null && isAsking();
+  const live = () => [...underWay.values()].filter((each) => performance.now() < each.until);
+  const isAsking = () => live().length > 0;
+  const isStoring = (form) => live().some((each) => each.form && (!form || each.form === form));
   const stores = (form) => form.method === "post" && "revision" in form.elements;
   const saysOf = (form, button) => [form.action, form.elements.edit?.value, button?.textContent.trim()].join("\n");
   const fieldsOf = (form) => [...form.elements].filter((field) => field.type === "hidden" && field.name !== "revision");
@@ -41,7 +42,7 @@ const once = (() => {
       if (!isStoring() || !stores(form)) return;
       event.preventDefault();
       event.stopImmediatePropagation();
-      if (form !== storing || form.dataset.again) later(form, event.submitter);
+      if (!isStoring(form) || form.dataset.again) later(form, event.submitter);
     },
     true,
   );
@@ -55,26 +56,28 @@ const once = (() => {
     },
     true,
   );
-  const asks = (form) => {
-    askedAt = performance.now();
+  const asks = (request, form, patience) => {
+    underWay.set(request, { form: form && stores(form) ? form : null, until: performance.now() + patience });
     count += 1;
-    storing = form && stores(form) ? form : null;
   };
-  const answered = () => {
-    askedAt = -PATIENCE_MS;
-    storing = null;
-    setTimeout(() => {
-      if (waiting.length && !isStoring()) waiting.shift()();
-      if (waiting.length && !isStoring()) waiting.length = 0; // the first could not be done: what follows hangs on it
-    }, 0);
+  const next = () => {
+    if (waiting.length && !isStoring()) waiting.shift()();
+    if (waiting.length && !isStoring()) waiting.length = 0; // the first could not be done: what follows hangs on it
   };
   // a form that loads a page is under way until that page is there
   addEventListener("submit", (event) => {
-    if (!event.defaultPrevented && stores(event.target)) asks(event.target);
+    if (!event.defaultPrevented && stores(event.target)) asks(event.target, event.target, LEAVING_MS);
   });
-  document.addEventListener("htmx:before:request", (event) => asks(event.target.closest("form")));
-  document.addEventListener("htmx:finally:request", answered);
-  addEventListener("pageshow", answered);
+  addEventListener("pageshow", () => underWay.clear());
+  document.addEventListener("htmx:before:request", (event) => {
+    const { ctx } = event.detail;
+    const form = ctx.request.method === "POST" && event.target instanceof HTMLFormElement ? event.target : null;
+    asks(ctx, form, PATIENCE_MS);
+  });
+  document.addEventListener("htmx:finally:request", (event) => {
+    underWay.delete(event.detail.ctx);
+    setTimeout(next, 0);
+  });
 
   return { isAsking, isStoring, count: () => count, after: (press) => waiting.push(press) };
 })();
