@@ -5,9 +5,18 @@ from __future__ import annotations
 import pytest
 
 from ready_trail.core.design import Design, design
-from ready_trail.core.edits import AcceptFinding, ChangePoint, HoldChoice, apply
-from ready_trail.core.job import AcceptedFinding
-from support import CATALOGUE, demo
+from ready_trail.core.edits import (
+    AcceptFinding,
+    AccessoryDraft,
+    AddAccessory,
+    ChangePoint,
+    HoldChoice,
+    StartAt,
+    StartBehindConverter,
+    apply,
+)
+from ready_trail.core.job import AcceptedFinding, Channel, Job, Use, Vehicle
+from support import CATALOGUE, circuit_named, demo, job_with
 
 
 def broken(what: str, value: object) -> Design:
@@ -90,3 +99,42 @@ def test_a_position_that_is_too_small_has_ways_out_that_mend_it() -> None:
     for action in stop.actions:
         after = design(apply(made.job, action.edit), CATALOGUE).circuit(cooler.circuit.id)
         assert "fuse_over_element" not in {f.code for f in after.findings}
+
+
+def test_what_an_overloaded_converter_cannot_feed_is_told_once() -> None:
+    """Nothing settles behind it, nor at its own feeder: the load is the cause, and has a press."""
+    job = Job(name="T", vehicle=Vehicle(nominal_v=24))
+    for name, amps in (("Pump", 30.0), ("Lamps", 6.0)):
+        job = apply(job, AddAccessory(accessory=AccessoryDraft(name=name, amps=amps, at_v=13)))
+    pump = circuit_named(job, "Pump")
+    job = apply(job, StartBehindConverter(circuit_id=pump, output_v=12))
+    point = job.points[0].id
+    lamps = circuit_named(job, "Lamps")
+    job = apply(job, StartAt(circuit_id=lamps, start=Channel(point=point)))
+    made = design(job, CATALOGUE)
+    feeder = job.feeder_of(point)
+    assert feeder is not None
+    told = {(name, code): follows for name, code, follows in stops(made)}
+    assert told[feeder.name, "converter_limit"] == ""
+    unsettled = {name: why for (name, code), why in told.items() if code == "no_operating_point"}
+    assert unsettled
+    assert set(unsettled.values()) == {feeder.name}
+    stop = next(f for f in made.circuit(feeder.id).findings if f.code == "converter_limit")
+    after = design(apply(job, stop.actions[0].edit), CATALOGUE)
+    assert "no_operating_point" not in {code for _, code, _ in stops(after)}
+    assert after.is_ready
+
+
+def test_a_low_beam_that_is_switched_to_earth_is_followed_by_the_side_lights() -> None:
+    made = design(
+        job_with(watts=55, use=Use(lights="low"), vehicle=Vehicle(headlamps="earth")), CATALOGUE
+    )
+    told = {f.code: f for f in made.circuits[0].findings if f.severity == "stop"}
+    assert {code: f.follows for code, f in told.items()} == {
+        "scheme": "",
+        "dead_when_on": "Light bar",
+        "pulls_in_off": "Light bar",
+    }
+    (action,) = told["scheme"].actions
+    assert (action.label, action.alters) == ("Let it follow the side lights", ("when", "fuse"))
+    assert design(apply(made.job, action.edit), CATALOGUE).is_ready

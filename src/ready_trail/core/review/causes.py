@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ready_trail.core.outcome import CircuitDesign, Plan
+from ready_trail.core.outcome import CircuitDesign, Finding, Plan
 
 FOLLOWS = frozenset(
     {
         "unfed",
         "unsized",
         "dead_when_on",
+        "no_operating_point",
         "far_short_slow",
         "far_short_burns",
         "branch_short",
@@ -23,8 +24,16 @@ FOLLOWS = frozenset(
 """What a circuit has for want of current, or of a feeder that carries its short-circuit current."""
 
 
+_OWN = {
+    "converter_limit": frozenset({"no_operating_point"}),
+    "scheme": frozenset({"dead_when_on", "pulls_in_off"}),
+}
+"""What a circuit's own stop brings on that circuit: by the stop, what follows from it."""
+
+
 def folded(circuits: tuple[CircuitDesign, ...], plan: Plan) -> tuple[CircuitDesign, ...]:
-    """Return circuits whose findings name the circuit ahead that causes them, where one does.
+    """Return circuits whose findings name the circuit that causes them, where one does: one ahead,
+    or itself by another stop.
 
     Its own stops count there: a circuit stays not ready while one follows from another's.
     """
@@ -32,16 +41,21 @@ def folded(circuits: tuple[CircuitDesign, ...], plan: Plan) -> tuple[CircuitDesi
     found = []
     for circuit in circuits:
         cause = _cause(circuit, stopped, plan)
-        if cause is None:
-            found.append(circuit)
-            continue
-        name = cause.circuit.name
-        told = tuple(
-            replace(f, follows=name) if f.code in FOLLOWS and f.is_open else f
-            for f in circuit.findings
-        )
-        found.append(replace(circuit, findings=told))
+        ahead = cause.circuit.name if cause is not None else ""
+        told = tuple(replace(f, follows=_from(f, circuit, ahead)) for f in circuit.findings)
+        found.append(replace(circuit, findings=told) if told != circuit.findings else circuit)
     return tuple(found)
+
+
+def _from(finding: Finding, circuit: CircuitDesign, ahead: str) -> str:
+    """The circuit that a finding follows from; empty where it is a cause itself."""
+    if not finding.is_open:
+        return finding.follows
+    if ahead and finding.code in FOLLOWS:
+        return ahead
+    own = {f.code for f in circuit.findings if f.severity == "stop" and f.is_open}
+    brought = any(finding.code in brings for code, brings in _OWN.items() if code in own)
+    return circuit.circuit.name if brought else finding.follows
 
 
 def _cause(

@@ -57,6 +57,14 @@ def check_scheme(design: CircuitDesign, _: Context) -> Iterator[Finding]:
                 alters=("when", "fuse"),
             ),
         )
+    elif design.use.lights == "low" and len(design.accessories) == 1 and not design.circuit.output:
+        # the wire of side lights is live when on, whichever side the headlamps are switched on
+        follow = _with_use(
+            design.accessories[0], design.use.model_copy(update={"lights": "side", "also": ""})
+        )
+        actions = (
+            Action(label="Let it follow the side lights", edit=follow, alters=("when", "fuse")),
+        )
     yield Finding(
         code="scheme",
         area=AREA,
