@@ -93,6 +93,11 @@ def paired(conductor: Conductor) -> Conductor:
     )
 
 
+def sold_as(system: WireSystem, wire_kind: WireKind) -> WireKind:
+    """Return how wire of a system is sold: SAE gauges are of AWG's numbers alone."""
+    return "copper" if (system, wire_kind) == ("metric", "sae") else wire_kind
+
+
 def of_kind(sizes: tuple[Conductor, ...], kind: WireKind) -> tuple[Conductor, ...]:
     """Return the same sizes as sold in another kind of wire.
 

@@ -8,6 +8,7 @@ from ready_trail.core.design import design
 from ready_trail.core.edits import HoldChoice, RecordFound, SetHouseRules, apply
 from ready_trail.core.job import HouseRules, Job
 from ready_trail.core.job.kit import Found
+from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.record.as_built import stops_of, taken_over
 from ready_trail.core.record.facts import Different
 from support import CATALOGUE, job_with
@@ -81,3 +82,18 @@ def test_a_difference_that_may_burn_is_told_as_a_stop() -> None:
     assert "fuse_over_wire" in {f.code for f in large}
     assert stops_of(said("blue", "colour"), made, CATALOGUE) == ()
     assert stops_of(said("77"), made, CATALOGUE) == ()  # no such size: it is not taken over
+
+
+def test_a_control_fuse_is_judged_by_its_own_wire_and_never_taken_for_the_main_one() -> None:
+    made = design(job_with(), CATALOGUE)
+    fuse = next(
+        d.ref
+        for d in made.installation.devices.values()
+        if isinstance(d.spec, FuseSpec) and d.spec.is_control
+    )
+    coil = next(w for w in made.installation.wires.values() if w.is_control)
+    for value, stops in (("5 A", 0), ("30", 1), ("large", 0)):
+        assert taken_over(said(value, "fuse_a", f"device:{fuse}"), made) is None
+        assert len(stops_of(said(value, "fuse_a", f"device:{fuse}"), made, CATALOGUE)) == stops
+    assert taken_over(said("30", "fuse_a", "device:K1"), made) is None
+    assert stops_of(said("22", subject=f"wire:{coil.label}"), made, CATALOGUE) == ()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ready_trail.core.conductors import Conductor
+from ready_trail.core.conductors import Conductor, sold_as
 from ready_trail.core.installation import Device, Wire
 from ready_trail.core.job import Circuit, HouseRules
 from ready_trail.core.kinds.fuse import FuseSpec
@@ -55,10 +55,9 @@ def _stays(conductor: Conductor, class_c: int, circuit: Circuit, rules: HouseRul
     found = circuit.found
     if circuit.kept or found is None:
         return True
-    system, kind = found.system or rules.system, found.wire_kind or rules.wire_kind
-    if system == "metric" and kind == "sae":
-        kind = "copper"  # SAE gauges are of AWG's numbers alone
-    same = (conductor.system, conductor.kind, conductor.size) == (system, kind, found.size)
+    system = found.system or rules.system
+    sold = sold_as(system, found.wire_kind or rules.wire_kind)
+    same = (conductor.system, conductor.kind, conductor.size) == (system, sold, found.size)
     return same and class_c <= (found.insulation_c or rules.insulation_c)
 
 

@@ -30,11 +30,11 @@ def found_under(found: Found, before: HouseRules, now: HouseRules) -> Found:
     It names its own only where that is not the house's.
     """
     system = found.system or before.system
-    kind = found.wire_kind or before.wire_kind
+    sold = found.wire_kind or before.wire_kind
     return rebuilt(
         found,
         system=system if found.size and system != now.system else None,
-        wire_kind=kind if found.size and kind != now.wire_kind else None,
+        wire_kind=sold if found.size and sold != now.wire_kind else None,
     )
 
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import ParamSpec
 
 from pydantic import ValidationError
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.conductors import WireKind, WireSystem
+from ready_trail.core.conductors import WireKind, WireSystem, ampacity_a, sold_as
 from ready_trail.core.design import design
 from ready_trail.core.edits import (
     ChangeBranch,
@@ -27,6 +27,7 @@ from ready_trail.core.installation import Wire
 from ready_trail.core.job.accessory import Channel
 from ready_trail.core.job.circuit import HeldChoices
 from ready_trail.core.job.kit import Found
+from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.outcome import Design, Finding, Planned
 from ready_trail.core.record.facts import AnyFact, Different, Settled
 from ready_trail.core.references import unknown_references
@@ -84,13 +85,14 @@ def _wire_said(value: str, wire: Wire) -> tuple[WireSystem, WireKind]:
     """System and kind of wire that a size was said in; without a unit, those of the design."""
     unit = _UNIT.search(value.strip())
     told = unit[1].lower() if unit else ""
+    own = wire.conductor
     if told.startswith("mm"):
-        return "metric", "copper" if wire.conductor.kind == "sae" else wire.conductor.kind
+        return "metric", sold_as("metric", own.kind)
     if told == "sae":
         return "awg", "sae"
-    if told == "awg":
-        return "awg", "copper" if wire.conductor.kind == "sae" else wire.conductor.kind
-    return ("awg" if wire.conductor.system == "awg" else "metric"), wire.conductor.kind
+    if told == "awg":  # full gauge, or clad as the design's is
+        return "awg", sold_as("metric", own.kind)
+    return ("awg" if own.system == "awg" else "metric"), own.kind
 
 
 def taken_over(said: Different, made: Design) -> Edit | None:
@@ -112,7 +114,9 @@ def taken_over(said: Different, made: Design) -> Edit | None:
     if wire is not None and said.what == "colour" and not wire.is_control:
         return HoldChoice(circuit_id=owner, what="colour", value=said.value, note=said.note)
     if device is not None and said.what == "fuse_a":
-        return _stated(_other_fuse, said, planned)
+        spec = device.spec
+        main = isinstance(spec, FuseSpec) and not spec.is_control
+        return _stated(_other_fuse, said, planned) if main else None
     if device is not None and said.what == "position":
         start = Channel(point=circuit.start.point, position=said.value)
         return StartAt(circuit_id=owner, start=start)
@@ -204,12 +208,13 @@ def _held_as_designed(planned: Planned) -> HeldChoices:
 def stops_of(said: Different, made: Design, catalogue: Catalogue) -> tuple[Finding, ...]:
     """Return the stops that a difference brings to the design: what is so in the vehicle may burn.
 
-    Nothing where it cannot be taken over, or where the design does not take it.
+    Nothing where it cannot be taken over, or where the design does not take it; but fuses and
+    wires of coils, which no press takes over, are held against each other.
     """
     try:
         edit = taken_over(said, made)
         if edit is None:
-            return ()
+            return tuple(_control_stops(said, made, catalogue))
         job = apply(made.job, edit)
         if [*unknown_references(job, catalogue)]:
             return ()
@@ -218,6 +223,65 @@ def stops_of(said: Different, made: Design, catalogue: Catalogue) -> tuple[Findi
         return ()
     known = {(f.code, f.place) for f in _stops(made)}
     return tuple(f for f in _stops(after) if (f.code, f.place) not in known)
+
+
+def _control_stops(said: Different, made: Design, catalogue: Catalogue) -> Iterator[Finding]:
+    """A control fuse that lets more through than the thinnest coil wire behind it carries."""
+    sort, _, name = said.subject.partition(":")
+    installed = made.installation
+    wire, device = installed.wires.get(name), installed.devices.get(name)
+    owner = wire.owner if wire is not None else device.owner if device is not None else ""
+    thin = [w for w in installed.wires.values() if w.owner == owner and w.is_control]
+    fuses = [
+        d.spec.rating_a
+        for d in installed.devices.values()
+        if d.owner == owner and isinstance(d.spec, FuseSpec) and d.spec.is_control
+    ]
+    if sort == "wire" and wire is not None and wire.is_control and said.what == "size":
+        system, kind = _wire_said(said.value, wire)
+        sizes = {c.size: c for c in catalogue.wires(system, kind)}
+        told = sizes.get(_bare(said.value))
+        thin = [replace(wire, conductor=told)] if told is not None else []
+    elif sort == "device" and device is not None and said.what == "fuse_a":
+        is_control = isinstance(device.spec, FuseSpec) and device.spec.is_control
+        fuses = [_number(said.value)] if is_control else []
+    else:
+        return
+    bears = [(_bears_a(w), w) for w in thin if w.pieces]
+    if not bears or not fuses:
+        return
+    least_a, least = min(bears, key=lambda each: each[0])
+    if max(fuses) > least_a:
+        yield Finding(
+            code="fuse_over_wire",
+            area="protection",
+            place=name,
+            severity="stop",
+            text=f"The {max(fuses):g} A control fuse lets more through than the "
+            f"{least.conductor.label} coil wire carries.",
+            why="The wire overheats before the fuse opens.",
+            found=f"{max(fuses):g} A",
+            allowed=f"{least_a:.1f} A",
+        )
+
+
+def _number(value: str) -> float:
+    try:
+        return float(_bare(value))
+    except ValueError:
+        return 0.0
+
+
+def _bears_a(wire: Wire) -> float:
+    return min(
+        ampacity_a(
+            wire.conductor,
+            insulation_c=wire.insulation_c,
+            ambient_c=piece.ambient_c,
+            loaded_conductors=piece.loaded_conductors,
+        )
+        for piece in wire.pieces
+    )
 
 
 def _stops(made: Design) -> Iterator[Finding]:
