@@ -224,7 +224,7 @@ def pages(job: Job) -> Iterator[str]:
             yield f"build/found?circuit={c.id}&what=found"
 
 
-@pytest.mark.parametrize("name", ["full", "in feet", "typed", "Marmot", "Bluebell", "Kestrel"])
+@pytest.mark.parametrize("name", ["full", "in feet", "typed", "Bluebell", "Kestrel"])
 def test_what_is_saved_untouched_stays_as_it_was(
     client: TestClient, database: Path, name: str
 ) -> None:

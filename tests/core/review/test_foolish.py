@@ -208,7 +208,8 @@ def rows() -> Iterator[Foolish]:
         job_with(**HEATER, amps=20),
     )
     old = RecordFound(circuit_id="c1", found=Found(fuse_a=40, family="blade"))
-    right = RecordFound(circuit_id="c1", found=Found(fuse_a=30, family="large_blade"))
+    known = Found(size="8", fuse_a=30, family="large_blade")
+    right = RecordFound(circuit_id="c1", found=known)
     yield Foolish(
         "40 A found in a holder for 30 A",
         "fuse_over_element",
