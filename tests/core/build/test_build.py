@@ -365,7 +365,7 @@ def test_as_found_is_checked_and_only_what_changes_is_built() -> None:
     for what in ("size", "fuse_a"):
         job = apply(job, ReleaseChoice(circuit_id=circuit_id, what=what))
     made = design(job, CATALOGUE)
-    assert {(c.what, c.found) for c in changed(made)} == {("wire", "14 awg"), ("fuse", "40 A")}
+    assert {(c.what, c.found) for c in changed(made)} == {("wire", "14 AWG"), ("fuse", "40 A")}
     after = build_of(made, CATALOGUE)
     new = {c.label for c in after.cuts.cuts if c.owner == circuit_id}
     assert new == {"C15-W1", "C15-W2", "C15-W3"}, "its control wires stay"

@@ -70,7 +70,7 @@ def test_a_new_wire_is_one_of_the_house_and_told_as_replaced() -> None:
     assert after.is_ready
     assert {system for _, system, _, _ in wires(after)} == {"metric"}
     rows = [(c.what, c.found) for c in changed(design(job, CATALOGUE))]
-    assert rows == [("wire", "18 awg")]
+    assert rows == [("wire", "18 AWG")]
     with pytest.raises(EditRefusedError, match="another system"):
         apply(job, HoldChoice(circuit_id="c1", what="size", value="18"))
 

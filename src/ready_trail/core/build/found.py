@@ -14,6 +14,7 @@ _SEVERITY = ("stop", "caution", "note")
 _FIRST = ("protection", "wire", "source", "relay", "switch", "routing")
 """Areas of the review in the order in which a mistake does harm (reasoning)."""
 
+_UNITS = {"awg": " AWG", "metric": " mm²"}
 _MAIN = ("feed", "power", "return")
 
 
@@ -135,7 +136,7 @@ def changed(made: Design) -> tuple[Changed, ...]:
                 rows.append(Changed(circuit=circuit, what=what, found="none", now=words))
             elif was is not None and was != now:
                 system = found.system or made.job.rules.system
-                unit = " A" if what == "fuse" else f" {system}" * (what == "wire")
+                unit = " A" if what == "fuse" else _UNITS[system] * (what == "wire")
                 told = f"{was:g}" if isinstance(was, float) else str(was)
                 rows.append(Changed(circuit=circuit, what=what, found=f"{told}{unit}", now=words))
     return tuple(rows)
