@@ -6,9 +6,21 @@ import pytest
 
 from ready_trail.core.build import build_of
 from ready_trail.core.design import design
-from ready_trail.core.edits import AccessoryDraft, AddAccessory, EarthAll, SetVehicle, apply
+from ready_trail.core.edits import (
+    AccessoryDraft,
+    AddAccessory,
+    ChangePoint,
+    EarthAll,
+    SetReturn,
+    SetVehicle,
+    StartAt,
+    apply,
+)
+from ready_trail.core.edits.point_preset import from_preset
 from ready_trail.core.errors import EditRefusedError
-from ready_trail.core.job import Channel, Job, Point, Position, Vehicle
+from ready_trail.core.job import Channel, Job, Point, Position, Return, Vehicle
+from ready_trail.core.kinds.base import BATTERY_DEVICE
+from ready_trail.core.outcome import Finding
 from ready_trail.core.review.returns import body_returns_a
 from support import CATALOGUE, demo, table_of
 
@@ -78,3 +90,37 @@ def test_a_strap_is_weighed_by_what_comes_back_at_once_and_a_second_one_carries_
     assert any(step.id == "strap:second" for step in build.steps)
     home = design(apply(small.job, finding.actions[1].edit), CATALOGUE)
     assert "strap_small" not in {f.code for f in home.findings}
+
+
+@pytest.mark.parametrize("loads", [2, 6])
+def test_returns_to_a_bus_leave_as_many_rings_less_as_the_press_says(loads: int) -> None:
+    """Each load brings its return and its coil's there; the point's own takes their place."""
+    job = Job(name="T", vehicle=Vehicle(body="composite"))
+    blocks = [p for p in CATALOGUE.point_presets.values() if p.kind == "fuse_block"]
+    for _ in range(2):
+        job = apply(job, from_preset(blocks[0], job))
+        block = job.points[-1]
+        bare = block.model_copy(update={"earth_bus": False})
+        job = apply(job, ChangePoint(point=bare))
+        for number in range(loads):
+            lamp = AccessoryDraft(name=f"Lamp {number} {block.id}", amps=9, at_v=13.2)
+            job = apply(job, AddAccessory(accessory=lamp))
+            own = job.circuits[-1].id
+            job = apply(job, StartAt(circuit_id=own, start=Channel(point=block.id)))
+            job = apply(job, SetReturn(circuit_id=own, back=Return(kind="wire")))
+    before, finding = rings_of(job)
+    assert finding is not None
+    assert finding.found == str(before)
+    press = next(a for a in finding.actions if a.label.startswith("Bring returns"))
+    after, _ = rings_of(apply(job, press.edit))
+    assert before - after == 2 * loads - 1
+    assert f": {2 * loads - 1} rings less here" in press.label
+
+
+def rings_of(job: Job) -> tuple[int, Finding | None]:
+    """Rings on the battery's negative post, and what is said of them."""
+    made = design(job, CATALOGUE)
+    ends = [w.end for w in made.installation.wires.values()]
+    count = sum((e.device, e.terminal) == (BATTERY_DEVICE, "-") for e in ends)
+    told = [f for c in made.circuits for f in c.findings if f.code == "post_crowded"]
+    return count, next((f for f in told if f.place == f"{BATTERY_DEVICE} -"), None)

@@ -149,7 +149,11 @@ def whole_posts(made: Design, _: Catalogue) -> Iterator[tuple[str, Finding]]:
                 "small ones on a stud or block behind one main fuse.",
                 found=f"{len(owners)}",
                 allowed=f"{RINGS_MOST}",
-                actions=(*_gathered(made), *_onto_stud(made, ref, owners), *_by_bus(made)),
+                actions=(
+                    *_gathered(made),
+                    *_onto_stud(made, ref, terminal),
+                    *_by_bus(made, ref, terminal),
+                ),
             ),
         )
 
@@ -176,8 +180,13 @@ def _gathered(made: Design) -> tuple[Action, ...]:
     return (Action(label=label, edit=GatherAtStud(circuit_ids=movable)),)
 
 
-def _onto_stud(made: Design, ref: str, owners: list[str]) -> tuple[Action, ...]:
-    """The smallest of those circuits, started at a stud that is there and has room."""
+def _onto_stud(made: Design, ref: str, terminal: str) -> tuple[Action, ...]:
+    """The smallest of the circuits that start here, started at a stud that has room instead."""
+    starting = {
+        w.owner
+        for w in made.installation.wires.values()
+        if (w.start.device, w.start.terminal) == (ref, terminal)
+    }
     rings: dict[str, int] = {}
     for wire in made.installation.wires.values():
         for end in (wire.start, wire.end):
@@ -194,7 +203,7 @@ def _onto_stud(made: Design, ref: str, owners: list[str]) -> tuple[Action, ...]:
     movable = [
         c
         for c in made.circuits
-        if c.circuit.id in owners
+        if c.circuit.id in starting
         and not c.circuit.is_feeder
         and not c.scheme.for_winch
         and c.circuit.start.point == BATTERY
@@ -207,19 +216,27 @@ def _onto_stud(made: Design, ref: str, owners: list[str]) -> tuple[Action, ...]:
     return (Action(label=label, edit=edit),)
 
 
-def _by_bus(made: Design) -> tuple[Action, ...]:
-    """An earth bus at the point behind which most returns run to the battery."""
+def _by_bus(made: Design, ref: str, terminal: str) -> tuple[Action, ...]:
+    """An earth bus at the point behind which most rings come to this post, the point's own return
+    counted off.
+    """
     tree = made.plan.tree
-    counts = {
-        p.id: sum(c.back.by_wire for c in tree.starting.get(p.id, ()))
+    rings: dict[str, int] = {}
+    for wire in made.installation.wires.values():
+        if (wire.end.device, wire.end.terminal) == (ref, terminal):
+            rings[wire.owner] = rings.get(wire.owner, 0) + 1
+    fewer = {
+        p.id: sum(rings.get(c.id, 0) for c in tree.starting.get(p.id, ()) if c.back.by_wire)
+        - (tree.feeders[p.id].id not in rings)
         for p in made.job.points
         if p.id in tree.feeders and not p.starts_a_system
     }
-    point_id = max(counts, key=lambda i: counts[i], default="")
-    if not point_id or counts[point_id] < 2:
+    point_id = max(fewer, key=lambda i: fewer[i], default="")
+    if not point_id or fewer[point_id] < 1:
         return ()
     name = made.job.point(point_id).name
-    label = f"Bring {counts[point_id]} returns to an earth bus at {name}"
+    less = f"{fewer[point_id]} rings" if fewer[point_id] > 1 else "one ring"
+    label = f"Bring returns to an earth bus at {name}: {less} less here"
     return (Action(label=label, edit=ReturnsToBus(point_id=point_id)),)
 
 
