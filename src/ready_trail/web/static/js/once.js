@@ -66,7 +66,9 @@ const once = (() => {
   };
   // a form that loads a page is under way until that page is there
   addEventListener("submit", (event) => {
-    if (!event.defaultPrevented && stores(event.target)) asks(event.target, event.target, LEAVING_MS);
+    if (event.defaultPrevented || !stores(event.target)) return;
+    asks(event.target, event.target, LEAVING_MS);
+    setTimeout(next, LEAVING_MS + 100);
   });
   addEventListener("pageshow", () => underWay.clear());
   document.addEventListener("htmx:before:request", (event) => {
