@@ -11,7 +11,7 @@ from ready_trail.core.job.kit import Found
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.record.as_built import stops_of, taken_over
 from ready_trail.core.record.facts import Different
-from support import CATALOGUE, job_with
+from support import CATALOGUE, demo, job_with, small
 
 METRIC = HouseRules(system="metric")
 
@@ -97,3 +97,24 @@ def test_a_control_fuse_is_judged_by_its_own_wire_and_never_taken_for_the_main_o
         assert len(stops_of(said(value, "fuse_a", f"device:{fuse}"), made, CATALOGUE)) == stops
     assert taken_over(said("30", "fuse_a", "device:K1"), made) is None
     assert stops_of(said("22", subject=f"wire:{coil.label}"), made, CATALOGUE) == ()
+
+
+@pytest.mark.parametrize(
+    "job", [demo("Bluebell"), *map(small, ("factory_channels", "charging_leads"))]
+)
+def test_what_is_as_designed_is_no_stop(job: Job) -> None:
+    """Everything held as it is goes together: on channels, behind converters, at both ends."""
+    made = design(job, CATALOGUE)
+    told = 0
+    for circuit in made.circuits:
+        for wire in circuit.wires:
+            if wire.role == "power" and wire.owner == circuit.circuit.id:
+                same = said(wire.conductor.size, subject=f"wire:{wire.label}")
+                assert stops_of(same, made, CATALOGUE) == ()
+                told += 1
+                break
+        if circuit.fuse_device is not None:
+            fuse = circuit.fuse_device
+            same = said(f"{circuit.fuse_device.spec.rating_a:g}", "fuse_a", f"device:{fuse.ref}")  # type: ignore[attr-defined]
+            assert stops_of(same, made, CATALOGUE) == ()
+    assert told >= 3
