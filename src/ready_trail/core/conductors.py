@@ -21,6 +21,8 @@ _BUNDLE_LARGEST = 0.40
 
 WireSystem = Literal["awg", "metric"]
 WireKind = Literal["copper", "sae", "cca"]
+UNKNOWN_CLASS_C = 80
+"""What wire without a word on its jacket is taken for. [°C]"""
 PAIR_LEAST_MM2 = 50.0
 PAIR_SHARE_RATIO = 0.6
 _PAIR_MARK = "2x"

@@ -5,6 +5,7 @@ A terminal is a node. Texts such as "K7 30" are made from it for people and read
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -12,6 +13,7 @@ from typing import Literal
 from ready_trail.core.conductors import (
     COPPER_DENSITY_G_PER_CM3,
     Conductor,
+    ampacity_a,
     wire_resistance_ohm,
 )
 from ready_trail.core.kinds.base import BATTERY_DEVICE, DeviceKind, node_of
@@ -170,6 +172,22 @@ class Wire:
     def mass_g(self) -> float:
         """Copper in the cut length. [g]"""
         return self.conductor.area_mm2 * self.cut_length_m * COPPER_DENSITY_G_PER_CM3
+
+    def bears_a(self, insulation_c: int | None = None) -> float:
+        """Return what it carries where it carries least, of another class if one is named. [A]"""
+        class_c = self.insulation_c if insulation_c is None else insulation_c
+        return min(
+            (
+                ampacity_a(
+                    self.conductor,
+                    insulation_c=class_c,
+                    ambient_c=piece.ambient_c,
+                    loaded_conductors=piece.loaded_conductors,
+                )
+                for piece in self.pieces
+            ),
+            default=math.inf,
+        )
 
     def resistors(self) -> Iterator[Resistor]:
         """Yield the wire as resistors: joint, pieces, joint, from start to end."""

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import pytest
 
+from core.review.findings_cases import lights
 from ready_trail.core.design import design
-from ready_trail.core.edits import HoldChoice, RecordFound, SetHouseRules, apply
+from ready_trail.core.edits import HoldChoice, RecordFound, ReleaseChoice, SetHouseRules, apply
 from ready_trail.core.job import HouseRules, Job
 from ready_trail.core.job.kit import Found
 from ready_trail.core.kinds.fuse import FuseSpec
-from ready_trail.core.record.as_built import stops_of, taken_over
+from ready_trail.core.record.as_built import taken_over
 from ready_trail.core.record.facts import Different
+from ready_trail.core.record.judged import stops_of
 from support import CATALOGUE, demo, job_with, small
 
 METRIC = HouseRules(system="metric")
@@ -118,3 +120,32 @@ def test_what_is_as_designed_is_no_stop(job: Job) -> None:
             same = said(f"{circuit.fuse_device.spec.rating_a:g}", "fuse_a", f"device:{fuse.ref}")  # type: ignore[attr-defined]
             assert stops_of(same, made, CATALOGUE) == ()
     assert told >= 3
+
+
+@pytest.mark.parametrize("watts", [8, 30])
+def test_a_thinner_branch_is_judged_with_the_fuse_that_is_ahead_of_it(watts: int) -> None:
+    """The fuse was chosen anew for it; of a branch in another system nothing was said at all."""
+    job = apply(lights(watts=watts), HoldChoice(circuit_id="c1", what="fuse_a", value=15))
+    job = apply(job, ReleaseChoice(circuit_id="c1", what="size"))
+    made = design(job, CATALOGUE)
+    assert made.is_ready
+    branch = next(w for w in made.circuits[0].wires if w.branch and w.role == "power")
+    for value, stops in (("22", True), ("0.35 mm²", True), ("10", False), ("6 mm²", False)):
+        told = stops_of(said(value, subject=f"wire:{branch.label}"), made, CATALOGUE)
+        assert bool(told) == stops, value
+    edit = taken_over(said("22", subject=f"wire:{branch.label}"), made)
+    assert edit is not None
+    assert edit.title(job) == f"Take over {branch.label}, wire size: 22"
+    after = design(apply(job, edit), CATALOGUE).circuits[0]
+    assert after.sizing.fuse is not None
+    assert after.sizing.fuse.rating_a == 15
+    assert not after.is_ready
+
+
+def test_a_long_note_is_taken_over_as_far_as_it_goes() -> None:
+    made = design(job_with(), CATALOGUE)
+    for what, value, subject in (("size", "10", "wire:C1-W2"), ("colour", "RD", "wire:C1-W2")):
+        long = said(value, what, subject).model_copy(update={"note": "seen " * 70})
+        edit = taken_over(long, made)
+        assert edit is not None
+        assert apply(made.job, edit).circuits[0].held.note.startswith("seen seen")

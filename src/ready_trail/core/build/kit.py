@@ -12,7 +12,7 @@ from functools import partial
 from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.conductors import Conductor, ampacity_a
+from ready_trail.core.conductors import UNKNOWN_CLASS_C, Conductor
 from ready_trail.core.edits import Edit, HoldChoice, SetKit
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job.kit import SPOT_WORDS, KitLead
@@ -22,8 +22,6 @@ from ready_trail.core.outcome import CircuitDesign, Design
 from ready_trail.core.wording import lower_first
 
 Verdict = Literal["as_is", "cut", "extend", "cap", "replace", "spare"]
-UNKNOWN_CLASS_C = 80
-"""The class of a lead that does not tell its own: what the cheapest wire bears (house)."""
 OVERLAP_M = 0.10
 """What a splice takes of an extension. [m]"""
 
@@ -191,13 +189,7 @@ def _too_weak(
     if chosen is None or all(w.is_control or w.role == "function" for w in wires):
         return ""
     class_c = lead.insulation_c or UNKNOWN_CLASS_C
-    carries_a = min(
-        ampacity_a(
-            have, insulation_c=class_c, ambient_c=p.ambient_c, loaded_conductors=p.loaded_conductors
-        )
-        for w in wires
-        for p in w.pieces
-    )
+    carries_a = min(replace(w, conductor=have).bears_a(class_c) for w in wires)
     if carries_a >= chosen.rating_a:
         return ""
     known = "" if lead.insulation_c else ", as nothing on it tells its class"

@@ -3,36 +3,24 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
-from functools import lru_cache
-from typing import ParamSpec
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, ParamSpec
 
 from pydantic import ValidationError
 
-from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.conductors import WireKind, WireSystem, ampacity_a, sold_as
-from ready_trail.core.design import design
-from ready_trail.core.edits import (
-    ChangeBranch,
-    Edit,
-    HoldAsBuilt,
-    HoldChoice,
-    RecordFound,
-    StartAt,
-    apply,
-)
-from ready_trail.core.errors import CoreError
+from ready_trail.core.conductors import WireKind, WireSystem, sold_as
+from ready_trail.core.edits import Edit, HoldAsBuilt, HoldChoice, RecordFound, StartAt
 from ready_trail.core.installation import Wire
 from ready_trail.core.job.accessory import Channel
-from ready_trail.core.job.circuit import HeldChoices
 from ready_trail.core.job.kit import Found
 from ready_trail.core.kinds.fuse import FuseSpec
-from ready_trail.core.outcome import Design, Finding, Planned
+from ready_trail.core.outcome import Design, Planned
 from ready_trail.core.record.facts import AnyFact, Different, Settled
-from ready_trail.core.references import unknown_references
 
 P = ParamSpec("P")
+_NOTE_MOST, _WORDS_MOST = 60, 80
+"""What a held choice's note, and the title of taking over, hold of longer ones."""
 _UNIT = re.compile(r"\s*(awg|sae|mm²|mm2|mm\^2|a|amps?|amperes?)$", re.IGNORECASE)
 WHAT_WORDS = {
     "size": "wire size",
@@ -62,8 +50,12 @@ class Difference:
     @property
     def words(self) -> str:
         """It in words: ``C15-W2, wire size: 12``."""
-        where = self.said.subject.partition(":")[2]
-        return f"{where}, {WHAT_WORDS[self.said.what]}: {self.said.value}"
+        return words_of(self.said)
+
+
+def words_of(said: Different) -> str:
+    """Return a difference in words: ``C15-W2, wire size: 12``."""
+    return f"{said.subject.partition(':')[2]}, {WHAT_WORDS[said.what]}: {said.value}"
 
 
 def differences_of(facts: Sequence[tuple[str, AnyFact]]) -> tuple[Difference, ...]:
@@ -76,13 +68,13 @@ def differences_of(facts: Sequence[tuple[str, AnyFact]]) -> tuple[Difference, ..
     )
 
 
-def _bare(value: str) -> str:
-    """A size or rating without its unit, as people write it: ``10 AWG`` is 10, ``7,5 A`` is 7.5."""
+def bare(value: str) -> str:
+    """Return a size or rating without its unit: ``10 AWG`` is 10, ``7,5 A`` is 7.5."""
     return _UNIT.sub("", value.strip()).replace(",", ".")
 
 
-def _wire_said(value: str, wire: Wire) -> tuple[WireSystem, WireKind]:
-    """System and kind of wire that a size was said in; without a unit, those of the design."""
+def wire_said(value: str, wire: Wire) -> tuple[WireSystem, WireKind]:
+    """Return system and kind of wire that a size was said in; the design's without a unit."""
     unit = _UNIT.search(value.strip())
     told = unit[1].lower() if unit else ""
     own = wire.conductor
@@ -112,7 +104,9 @@ def taken_over(said: Different, made: Design) -> Edit | None:
     if wire is not None and said.what == "size":
         return None if wire.is_control else _stated(_other_size, said, wire, planned)
     if wire is not None and said.what == "colour" and not wire.is_control:
-        return HoldChoice(circuit_id=owner, what="colour", value=said.value, note=said.note)
+        return HoldChoice(
+            circuit_id=owner, what="colour", value=said.value, note=said.note[:_NOTE_MOST]
+        )
     if device is not None and said.what == "fuse_a":
         spec = device.spec
         main = isinstance(spec, FuseSpec) and not spec.is_control
@@ -132,32 +126,14 @@ def _stated(make: Callable[P, Edit | None], *args: P.args, **more: P.kwargs) -> 
 
 
 def _other_size(said: Different, wire: Wire, planned: Planned) -> Edit | None:
-    circuit, size = planned.circuit, _bare(said.value)
-    system, kind = _wire_said(said.value, wire)
-    alike = (system, kind) == (wire.conductor.system, wire.conductor.kind)
-    branch = next((b for b in circuit.branches if b.id == wire.branch), None)
-    if branch is not None:
-        return (
-            ChangeBranch(
-                circuit_id=circuit.id,
-                branch_id=branch.id,
-                name=branch.name,
-                run=branch.run,
-                back=branch.back,
-                size=size,
-            )
-            if alike
-            else None
-        )
-    if alike and circuit.found is None:
-        return HoldAsBuilt(
-            circuit_id=circuit.id,
-            what="size",
-            value=size,
-            note=said.note,
-            beside=_held_as_designed(planned),
-        )
-    if circuit.kit is not None:
+    circuit, size = planned.circuit, bare(said.value)
+    system, kind = wire_said(said.value, wire)
+    if (system, kind) == (wire.conductor.system, wire.conductor.kind):
+        if wire.branch:
+            return _held(said, planned, branch_id=wire.branch, branch_size=size)
+        if circuit.found is None:
+            return _held(said, planned, size=size)
+    if wire.branch or circuit.kit is not None:
         return None
     found = circuit.found or _as_designed(planned)
     return RecordFound(
@@ -169,121 +145,45 @@ def _other_size(said: Different, wire: Wire, planned: Planned) -> Edit | None:
 
 
 def _other_fuse(said: Different, planned: Planned) -> Edit:
-    circuit, value, fuse = planned.circuit, _bare(said.value), planned.sizing.fuse
-    ratings = [f"{r:g}" for r in fuse.family.ratings_a] if fuse is not None else []
+    circuit, value, fuse = planned.circuit, bare(said.value), planned.sizing.fuse
     if circuit.found is not None:
         return RecordFound(
             circuit_id=circuit.id,
             found=Found.model_validate({**dict(circuit.found), "fuse_a": value, "family": None}),
         )
-    beside = _held_as_designed(planned)
-    if value not in ratings:  # then it is of another family, and nobody said of which
-        beside = beside.model_copy(update={"family": None})
-    return HoldAsBuilt(
-        circuit_id=circuit.id, what="fuse_a", value=value, note=said.note, beside=beside
+    ratings = [f"{r:g}" for r in fuse.family.ratings_a] if fuse is not None else []
+    if value in ratings:
+        return _held(said, planned, fuse_a=value)
+    return _held(said, planned, fuse_a=value, family=None)  # of another, and nobody said of which
+
+
+def _held(
+    said: Different, planned: Planned, *, branch_id: str = "", branch_size: str = "", **other: Any
+) -> HoldAsBuilt:
+    """Everything as it was designed, but for what is other."""
+    return HoldAsBuilt.model_validate(
+        {
+            "circuit_id": planned.circuit.id,
+            "words": words_of(said)[:_WORDS_MOST],
+            "held": {**_chosen(planned), "note": said.note[:_NOTE_MOST], **other},
+            "branch_id": branch_id,
+            "branch_size": branch_size or None,
+        }
     )
 
 
 def _as_designed(planned: Planned) -> Found:
     """What a circuit has that was built as it was designed, but for its wire."""
-    held = _held_as_designed(planned)
-    names = ("fuse_a", "family", "relay", "insulation_c")
-    return Found.model_validate({name: getattr(held, name) for name in names})
+    return Found.model_validate({**_chosen(planned), "size": None})
 
 
-def _held_as_designed(planned: Planned) -> HeldChoices:
+def _chosen(planned: Planned) -> dict[str, Any]:
+    """What the design chose for a circuit, by the names that hold it."""
     sizing = planned.sizing
-    return HeldChoices.model_validate(
-        {
-            "size": sizing.chosen.conductor.size if sizing.chosen else None,
-            "fuse_a": sizing.fuse.rating_a if sizing.fuse else None,
-            "family": sizing.fuse.family.family if sizing.fuse else None,
-            "relay": sizing.relay.key if sizing.relay else None,
-            "insulation_c": sizing.request.wire.insulation_c,
-        }
-    )
-
-
-@lru_cache(maxsize=16)
-def stops_of(said: Different, made: Design, catalogue: Catalogue) -> tuple[Finding, ...]:
-    """Return the stops that a difference brings to the design: what is so in the vehicle may burn.
-
-    Nothing where it cannot be taken over, or where the design does not take it; but fuses and
-    wires of coils, which no press takes over, are held against each other.
-    """
-    try:
-        edit = taken_over(said, made)
-        if edit is None:
-            return tuple(_control_stops(said, made, catalogue))
-        job = apply(made.job, edit)
-        if [*unknown_references(job, catalogue)]:
-            return ()
-        after = design(job, catalogue)
-    except CoreError:
-        return ()
-    known = {(f.code, f.place) for f in _stops(made)}
-    return tuple(f for f in _stops(after) if (f.code, f.place) not in known)
-
-
-def _control_stops(said: Different, made: Design, catalogue: Catalogue) -> Iterator[Finding]:
-    """A control fuse that lets more through than the thinnest coil wire behind it carries."""
-    sort, _, name = said.subject.partition(":")
-    installed = made.installation
-    wire, device = installed.wires.get(name), installed.devices.get(name)
-    owner = wire.owner if wire is not None else device.owner if device is not None else ""
-    thin = [w for w in installed.wires.values() if w.owner == owner and w.is_control]
-    fuses = [
-        d.spec.rating_a
-        for d in installed.devices.values()
-        if d.owner == owner and isinstance(d.spec, FuseSpec) and d.spec.is_control
-    ]
-    if sort == "wire" and wire is not None and wire.is_control and said.what == "size":
-        system, kind = _wire_said(said.value, wire)
-        sizes = {c.size: c for c in catalogue.wires(system, kind)}
-        told = sizes.get(_bare(said.value))
-        thin = [replace(wire, conductor=told)] if told is not None else []
-    elif sort == "device" and device is not None and said.what == "fuse_a":
-        is_control = isinstance(device.spec, FuseSpec) and device.spec.is_control
-        fuses = [_number(said.value)] if is_control else []
-    else:
-        return
-    bears = [(_bears_a(w), w) for w in thin if w.pieces]
-    if not bears or not fuses:
-        return
-    least_a, least = min(bears, key=lambda each: each[0])
-    if max(fuses) > least_a:
-        yield Finding(
-            code="fuse_over_wire",
-            area="protection",
-            place=name,
-            severity="stop",
-            text=f"The {max(fuses):g} A control fuse lets more through than the "
-            f"{least.conductor.label} coil wire carries.",
-            why="The wire overheats before the fuse opens.",
-            found=f"{max(fuses):g} A",
-            allowed=f"{least_a:.1f} A",
-        )
-
-
-def _number(value: str) -> float:
-    try:
-        return float(_bare(value))
-    except ValueError:
-        return 0.0
-
-
-def _bears_a(wire: Wire) -> float:
-    return min(
-        ampacity_a(
-            wire.conductor,
-            insulation_c=wire.insulation_c,
-            ambient_c=piece.ambient_c,
-            loaded_conductors=piece.loaded_conductors,
-        )
-        for piece in wire.pieces
-    )
-
-
-def _stops(made: Design) -> Iterator[Finding]:
-    for circuit in made.circuits:
-        yield from (f for f in circuit.findings if f.severity == "stop" and not f.follows)
+    return {
+        "size": sizing.chosen.conductor.size if sizing.chosen else None,
+        "fuse_a": sizing.fuse.rating_a if sizing.fuse else None,
+        "family": sizing.fuse.family.family if sizing.fuse else None,
+        "relay": sizing.relay.key if sizing.relay else None,
+        "insulation_c": sizing.request.wire.insulation_c,
+    }

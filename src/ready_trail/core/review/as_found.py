@@ -4,15 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ready_trail.core.conductors import ampacity_a
+from ready_trail.core.conductors import UNKNOWN_CLASS_C
 from ready_trail.core.edits import ForgetFound, RecordFound
-from ready_trail.core.installation import Piece, Wire
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.review.base import Check, Context, fuse_place, main_wire
 
 AREA = "protection"
-_LOWEST_C = 80
-"""The insulation class that a wire without a word on its jacket may be of."""
 
 
 def check_found_fuse(design: CircuitDesign, _: Context) -> Iterator[Finding]:
@@ -85,24 +82,11 @@ def _hangs_on_class(design: CircuitDesign, fuse_a: float, class_c: int) -> bool:
     """Whether wire of the lowest class would bear less than the fuse lets through, and wire of
     the class that is reckoned with would not.
     """
-    pieces = [
-        (w, p) for w in design.wires if not w.is_control and w.role != "return" for p in w.pieces
-    ]
-    if design.circuit.kept is None or not pieces:
+    wires = [w for w in design.wires if not w.is_control and w.role != "return"]
+    if design.circuit.kept is None or not wires:
         return False
-    lowest_a, bears_a = (
-        min(_bears_a(wire, piece, c) for wire, piece in pieces) for c in (_LOWEST_C, class_c)
-    )
+    lowest_a, bears_a = (min(w.bears_a(c) for w in wires) for c in (UNKNOWN_CLASS_C, class_c))
     return lowest_a < fuse_a <= bears_a
-
-
-def _bears_a(wire: Wire, piece: Piece, class_c: int) -> float:
-    return ampacity_a(
-        wire.conductor,
-        insulation_c=class_c,
-        ambient_c=piece.ambient_c,
-        loaded_conductors=piece.loaded_conductors,
-    )
 
 
 CHECKS: tuple[Check, ...] = (check_found_fuse, check_found_unknown)

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
 from ready_trail.core.build.progress import progress_of
 from ready_trail.core.errors import CoreError
 from ready_trail.core.prove.progress import proof_of
-from ready_trail.core.record.as_built import Difference, differences_of, stops_of, taken_over
+from ready_trail.core.record.as_built import Difference, differences_of, taken_over
 from ready_trail.core.record.care import Due, due_of
 from ready_trail.core.record.facts import HandedOver, Photographed, Visited
 from ready_trail.core.record.hand_over import Handing, handing_of
+from ready_trail.core.record.judged import stops_of
 from ready_trail.store import facts, jobs, readings, vehicles
 from ready_trail.store.facts import StoredFact
 from ready_trail.web.designs import designed
@@ -67,7 +68,9 @@ def record_view(
     differences = differences_of([(f.key, f.fact) for f in stored])
     stops = stops_by_key(shell, differences)
     return RecordView(
-        handings=handings_of(conn, shell, vehicle_id, stored, differences) if with_handings else (),
+        handings=handings_of(conn, shell, vehicle_id, stored, differences, stops)
+        if with_handings
+        else (),
         differences=tuple(
             DifferenceRow(
                 difference=d,
@@ -90,12 +93,12 @@ def handings_of(
     vehicle_id: int,
     stored: Sequence[StoredFact],
     differences: Sequence[Difference],
+    stops: Mapping[str, str],
 ) -> tuple[Handing, ...]:
     """Return where every circuit stands with its hand-over."""
     build = built(shell)
     progress = progress_of(build.steps, build.cuts.cuts, facts_of(conn, shell, vehicle_id))
     read = readings.list_readings(conn, vehicle_id)
-    stops = stops_by_key(shell, differences)
     found = []
     for circuit in shell.design.circuits:
         own = circuit.circuit.id

@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field, StringConstraints
 from starlette.responses import Response
 
 from ready_trail.core.errors import CoreError
-from ready_trail.core.record.as_built import WHAT_WORDS, differences_of, stops_of, taken_over
+from ready_trail.core.record.as_built import WHAT_WORDS, differences_of, taken_over
 from ready_trail.core.record.care import every_care
 from ready_trail.core.record.facts import (
     AnyFact,
@@ -29,6 +29,7 @@ from ready_trail.core.record.facts import (
     What,
 )
 from ready_trail.core.record.hand_over import Handing
+from ready_trail.core.record.judged import stops_of
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.photo import prepared
 from ready_trail.store import facts, jobs, photos, readings, vehicles
@@ -204,9 +205,9 @@ def settle(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     elif how == "left" and len(reason) < 3:
         errors[f"reason-{difference.key}"] = "Say why it stays, in a few words."
     elif how == "left" and (stops := stops_of(difference.said, shell.design, shell.catalogue)):
-        errors[f"reason-{difference.key}"] = (
-            f"It may not stay: {stops[0].text} Put it right, or take it over and mend it there."
-        )
+        taken = taken_over(difference.said, shell.design) is not None
+        way = "Put it right, or take it over and mend it there." if taken else "Put it right."
+        errors[f"reason-{difference.key}"] = f"It may not stay: {stops[0].text} {way}"
     if errors or difference is None:
         return _record(request, conn, shell, own, "built", typed=form, errors=errors)
     settled = Settled(key=difference.key, how=how, reason=reason)  # type: ignore[arg-type]

@@ -21,7 +21,7 @@ def _unrecorded(circuit: CircuitDesign) -> Iterator[str]:
         return
     if found.size is None and sizing.chosen is not None:
         yield f"Wire not recorded: it must be {sizing.chosen.conductor.label} or thicker."
-    if found.insulation_c is None and circuit.sizing.chosen is not None:
+    if found.insulation_c is None and sizing.chosen is not None:
         class_c = sizing.request.wire.insulation_c
         yield f"Insulation not recorded: its jacket must name {class_c} °C or more."
     if found.fuse_a is None and sizing.fuse is not None:
