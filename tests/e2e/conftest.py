@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import asyncio
 import socket
 import threading
 import time
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 import pytest
 import uvicorn
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 from starlette.types import ASGIApp
+from uvicorn.protocols.http.auto import AutoHTTPProtocol
 
 from e2e_support import ARGS, PATIENCE_MS, guarded
 from ready_trail.web.app import create_app
@@ -49,11 +53,47 @@ def served(path: Path) -> Iterator[str]:
     yield from running(create_app(path))
 
 
-def running(app: ASGIApp) -> Iterator[str]:
+@dataclass
+class Line:
+    """The way to a server, which a test can cut.
+
+    A browser told to be offline lets a request through now and then, while a page or its service
+    worker starts: what must not arrive needs a line that takes nothing.
+    """
+
+    address: str = ""
+    is_cut: bool = False
+
+
+@pytest.fixture
+def line(tmp_path: Path) -> Iterator[Line]:
+    """A server with a database of its own, at the end of a line that can be cut."""
+    yield from at_the_end_of_a_line(create_app(filled_database(tmp_path)))
+
+
+def at_the_end_of_a_line(app: ASGIApp) -> Iterator[Line]:
+    line = Line()
+
+    class AtTheEnd(AutoHTTPProtocol):
+        def data_received(self, data: bytes) -> None:
+            if line.is_cut:
+                self.transport.abort()
+            else:
+                super().data_received(data)
+
+    for line.address in running(app, AtTheEnd):
+        yield line
+
+
+def running(
+    app: ASGIApp, protocol: type[asyncio.Protocol] | Literal["auto"] = "auto"
+) -> Iterator[str]:
     """The address of an application that runs in a thread."""
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
-    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)
+    config = uvicorn.Config(
+        app, http=protocol, log_level="warning", timeout_graceful_shutdown=1
+    )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()

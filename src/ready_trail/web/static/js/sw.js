@@ -38,10 +38,12 @@ const asKept = async (kept) => {
   return new Response(text, { status: kept.status, headers: kept.headers });
 };
 
+// A slow server is given up only for a page that is kept: without one there is nothing else to show.
 const fromNetwork = async (request) => {
   const cache = await caches.open(CACHE);
+  const kept = (await cache.match(request)) || (await cache.match(request, { ignoreSearch: true }));
   const control = new AbortController();
-  const timer = setTimeout(() => control.abort(), WAIT_MS);
+  const timer = kept && setTimeout(() => control.abort(), WAIT_MS);
   try {
     const answer = await fetch(request, { signal: control.signal });
     if (answer.status === 403 || new URL(answer.url).pathname === "/pair") {
@@ -57,7 +59,6 @@ const fromNetwork = async (request) => {
     }
     return answer;
   } catch (error) {
-    const kept = (await cache.match(request)) || (await cache.match(request, { ignoreSearch: true }));
     if (kept) return asKept(kept);
     throw error;
   } finally {
