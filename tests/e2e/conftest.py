@@ -91,9 +91,7 @@ def running(
     """The address of an application that runs in a thread."""
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
-    config = uvicorn.Config(
-        app, http=protocol, log_level="warning", timeout_graceful_shutdown=1
-    )
+    config = uvicorn.Config(app, http=protocol, log_level="warning", timeout_graceful_shutdown=1)
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()

@@ -12,7 +12,7 @@ from ready_trail.core.job.kit import Found
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.record.as_built import taken_over
 from ready_trail.core.record.facts import Different
-from ready_trail.core.record.judged import stops_of
+from ready_trail.core.record.judged import stops_of, why_not_left, why_unread
 from support import CATALOGUE, demo, job_with, small
 
 METRIC = HouseRules(system="metric")
@@ -38,6 +38,7 @@ def wires_of(job: Job) -> set[tuple[str, str, str]]:
     [
         (HouseRules(), "10", ("awg", "copper", "10")),
         (HouseRules(), "10 AWG", ("awg", "copper", "10")),
+        (HouseRules(), "AWG 10", ("awg", "copper", "10")),
         (HouseRules(), "6 mm²", ("metric", "copper", "6")),  # not 6 AWG, which is twice as thick
         (HouseRules(), "2,5 mm2", ("metric", "copper", "2.5")),
         (HouseRules(), "10 SAE", ("awg", "sae", "10")),
@@ -82,8 +83,7 @@ def test_a_difference_that_may_burn_is_told_as_a_stop() -> None:
     assert "fuse_over_wire" in {f.code for f in thin}
     large = stops_of(said("60", "fuse_a", "device:F1"), made, CATALOGUE)
     assert "fuse_over_wire" in {f.code for f in large}
-    assert stops_of(said("blue", "colour"), made, CATALOGUE) == ()
-    assert stops_of(said("77"), made, CATALOGUE) == ()  # no such size: it is not taken over
+    assert why_not_left(said("blue", "colour"), made, CATALOGUE) == ""
 
 
 def test_a_control_fuse_is_judged_by_its_own_wire_and_never_taken_for_the_main_one() -> None:
@@ -149,3 +149,69 @@ def test_a_long_note_is_taken_over_as_far_as_it_goes() -> None:
         edit = taken_over(long, made)
         assert edit is not None
         assert apply(made.job, edit).circuits[0].held.note.startswith("seen seen")
+
+
+@pytest.mark.parametrize(
+    ("value", "what", "subject", "words"),
+    [
+        ("10mm", "size", "wire:C1-W2", "may be a diameter"),
+        ("77", "size", "wire:C1-W2", "no wire size here"),
+        ("14 ga", "size", "wire:C1-W2", "no wire size here"),  # AWG or SAE, an eighth apart
+        ("6 mm²", "size", "device:F1", "Only a wire"),
+        ("a large one", "fuse_a", "device:F1", "no rating"),
+        ("30", "fuse_a", "device:K1", "Only a fuse"),
+        ("a hand longer", "length_m", "wire:C1-W2", "no length"),
+        ("9", "position", "device:F1", "Only what starts at a block"),
+    ],
+)
+def test_what_nobody_can_read_may_not_stay(value: str, what: str, subject: str, words: str) -> None:
+    """It was kept, judged by nothing, and handed over."""
+    made = design(job_with(), CATALOGUE)
+    assert words in why_unread(said(value, what, subject), made, CATALOGUE)
+    assert words in why_not_left(said(value, what, subject), made, CATALOGUE)
+    assert why_unread(said(value, "other", subject), made, CATALOGUE) == ""
+
+
+def test_a_rating_that_no_family_has_is_held_against_the_wire() -> None:
+    made = design(
+        apply(job_with(), HoldChoice(circuit_id="c1", what="fuse_a", value=30)), CATALOGUE
+    )
+    for value, stops in (("32", True), ("2.9", False)):
+        why = why_not_left(said(value, "fuse_a", "device:F1"), made, CATALOGUE)
+        assert ("lets more through" in why) == stops, why
+
+
+def test_a_longer_lead_ahead_of_the_fuse_is_a_stop_in_a_layout_and_without() -> None:
+    plain, whole = design(job_with(), CATALOGUE), design(demo(), CATALOGUE)
+    for made, label, taken in ((plain, "C1-W1", True), (whole, "C2-W1", False)):
+        lead = made.installation.wires[label]
+        assert lead.role == "feed"
+        for value, stops in ((f"{lead.cut_length_m:g}", False), ("60 cm", True), ("2' 3\"", True)):
+            longer = said(value, "length_m", f"wire:{label}")
+            why = why_not_left(longer, made, CATALOGUE)
+            assert ("between the source and the fuse" in why) == stops, (label, why)
+            assert (taken_over(longer, made) is not None) == taken
+
+
+@pytest.mark.parametrize("label", ["C1-W2", "C1-W4", "C1-W5"])
+def test_a_length_is_taken_over_and_nothing_else_follows(label: str) -> None:
+    made = design(job_with(), CATALOGUE)
+    wire = made.installation.wires[label]
+    edit = taken_over(said(f"{wire.cut_length_m + 2:g} m", "length_m", f"wire:{label}"), made)
+    assert edit is not None
+    after = design(apply(made.job, edit), CATALOGUE).installation.wires
+    more_m = {k: after[k].length_m - w.length_m for k, w in made.installation.wires.items()}
+    assert sum(more_m.values()) == pytest.approx(2.0, abs=0.02)
+    same = {k: (w.conductor, w.colour) for k, w in made.installation.wires.items()}
+    assert {k: (w.conductor, w.colour) for k, w in after.items()} == same
+
+
+def test_a_larger_fuse_and_a_thinner_wire_are_judged_together() -> None:
+    """Each is well by itself: 10 AWG bears 30 A, and 14 AWG bears 20 A."""
+    job = apply(job_with(), HoldChoice(circuit_id="c1", what="size", value="10"))
+    made = design(apply(job, HoldChoice(circuit_id="c1", what="fuse_a", value=20)), CATALOGUE)
+    fuse, wire = said("30", "fuse_a", "device:F1"), said("14")
+    own = [d.model_copy(update={"circuit_id": "c1"}) for d in (fuse, wire)]
+    for each in own:
+        assert why_not_left(each, made, CATALOGUE, (each,)) == ""
+        assert "lets more through" in why_not_left(each, made, CATALOGUE, tuple(own))

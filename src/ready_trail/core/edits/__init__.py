@@ -19,6 +19,7 @@ from ready_trail.core.edits.accessory import (
     SplitAccessory,
 )
 from ready_trail.core.edits.accessory_list import AddAccessories
+from ready_trail.core.edits.as_built import HoldAsBuilt
 from ready_trail.core.edits.base import KINDS, Edit
 from ready_trail.core.edits.branch import (
     BringTogether,
@@ -35,7 +36,6 @@ from ready_trail.core.edits.circuit import (
     FeedCoilFromCommon,
     FitCoilResistor,
     FitGrommet,
-    HoldAsBuilt,
     HoldChoice,
     MoveFuse,
     MoveRelay,

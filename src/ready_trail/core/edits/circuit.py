@@ -335,33 +335,6 @@ class HoldChoice(CircuitEdit):
         return f"Hold {HOLDABLE_WORDS[self.what]} of {self.circuit(job).name}: {words}"
 
 
-class HoldAsBuilt(CircuitEdit):
-    """Hold everything that a circuit has in the vehicle, and one branch's size where that is what
-    differs: what is built does not follow any more. ``words`` tell the difference.
-    """
-
-    kind: Literal["hold_as_built"] = "hold_as_built"
-    words: Name
-    held: HeldChoices
-    branch_id: str = ""
-    branch_size: str | None = None
-
-    def apply(self, job: Job) -> Job:
-        """Return the job with all of it held; what is not named stays as it was."""
-        circuit = self.circuit(job)
-        given = {name: value for name, value in self.held if value}
-        branches = tuple(
-            rebuilt(b, size=self.branch_size) if b.id == self.branch_id else b
-            for b in circuit.branches
-        )
-        held = rebuilt(circuit.held, **given)
-        return with_circuit(job, circuit, held=held, branches=branches)
-
-    def title(self, job: Job) -> str:
-        """Say what was built."""
-        return f"Take over {self.words}"
-
-
 class ReleaseChoice(CircuitEdit):
     """Let a choice follow again; ``all`` lets every one go."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ready_trail.core.asking import ask_of
@@ -53,6 +54,13 @@ def with_runs_kept(before: Job, after: Job) -> Job:
         for c in after.circuits
     )
     return after.model_copy(update={"circuits": circuits})
+
+
+def typed_as_routed(job: Job, routed: Iterable[Circuit]) -> Job:
+    """Return the job with every run typed as it was routed, which a layout would route anew."""
+    by_id = {c.id: c for c in routed}
+    circuits = tuple(_with_run_of(c, by_id[c.id]) if c.id in by_id else c for c in job.circuits)
+    return job.model_copy(update={"circuits": circuits})
 
 
 def _with_run_of(circuit: Circuit, routed: Circuit) -> Circuit:

@@ -2,26 +2,35 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, ParamSpec
 
 from pydantic import ValidationError
 
-from ready_trail.core.conductors import WireKind, WireSystem, sold_as
 from ready_trail.core.edits import Edit, HoldAsBuilt, HoldChoice, RecordFound, StartAt
-from ready_trail.core.installation import Wire
+from ready_trail.core.edits.as_built import LongWire
+from ready_trail.core.edits.off_layout import is_routed
+from ready_trail.core.installation import Duty, Wire
 from ready_trail.core.job.accessory import Channel
 from ready_trail.core.job.kit import Found
+from ready_trail.core.job.points import BATTERY
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.outcome import Design, Planned
 from ready_trail.core.record.facts import AnyFact, Different, Settled
+from ready_trail.core.record.said import bare, metres, wire_said
 
 P = ParamSpec("P")
 _NOTE_MOST, _WORDS_MOST = 60, 80
 """What a held choice's note, and the title of taking over, hold of longer ones."""
-_UNIT = re.compile(r"\s*(awg|sae|mm²|mm2|mm\^2|a|amps?|amperes?)$", re.IGNORECASE)
+_LONGER: dict[Duty, LongWire] = {
+    "feed": "feed",
+    "power": "run",
+    "function": "run",
+    "return": "back",
+    "control": "control",
+    "control_return": "control",
+}
 WHAT_WORDS = {
     "size": "wire size",
     "colour": "colour",
@@ -48,6 +57,11 @@ class Difference:
         return self.settled is None
 
     @property
+    def is_so(self) -> bool:
+        """Whether the vehicle is so, and the design is not: open, or left."""
+        return self.settled is None or self.settled.how == "left"
+
+    @property
     def words(self) -> str:
         """It in words: ``C15-W2, wire size: 12``."""
         return words_of(self.said)
@@ -68,41 +82,43 @@ def differences_of(facts: Sequence[tuple[str, AnyFact]]) -> tuple[Difference, ..
     )
 
 
-def bare(value: str) -> str:
-    """Return a size or rating without its unit: ``10 AWG`` is 10, ``7,5 A`` is 7.5."""
-    return _UNIT.sub("", value.strip()).replace(",", ".")
-
-
-def wire_said(value: str, wire: Wire) -> tuple[WireSystem, WireKind]:
-    """Return system and kind of wire that a size was said in; the design's without a unit."""
-    unit = _UNIT.search(value.strip())
-    told = unit[1].lower() if unit else ""
-    own = wire.conductor
-    if told.startswith("mm"):
-        return "metric", sold_as("metric", own.kind)
-    if told == "sae":
-        return "awg", "sae"
-    if told == "awg":  # full gauge, or clad as the design's is
-        return "awg", sold_as("metric", own.kind)
-    return ("awg" if own.system == "awg" else "metric"), own.kind
-
-
 def taken_over(said: Different, made: Design) -> Edit | None:
     """Return the edit that makes a difference part of the design, or None where there is none:
-    sizes and colours of wires, fuses and positions can be; the rest is put right or left.
+    sizes, colours and lengths of wires, fuses and positions can be; the rest is put right or left.
 
-    Wire of another system or kind than the design's makes the circuit one as found.
+    Wire of another system or kind than the design's makes the circuit one as found. Where a
+    layout gives the run, its legs are taped there instead.
     """
+    return None if is_of_layout(said, made) else edit_of(said, made)
+
+
+def is_of_layout(said: Different, made: Design) -> bool:
+    """Whether what differs is a length that the layout gives."""
+    return said.what == "length_m" and is_routed(made.job, said_of(said, made))
+
+
+def said_of(said: Different, made: Design) -> str:
+    """Return the circuit whose wire or device a difference is of, or an empty text."""
     sort, _, name = said.subject.partition(":")
     wire = made.installation.wires.get(name) if sort == "wire" else None
     device = made.installation.devices.get(name) if sort == "device" else None
-    owner = wire.owner if wire is not None else device.owner if device is not None else ""
+    return wire.owner if wire is not None else device.owner if device is not None else ""
+
+
+def edit_of(said: Different, made: Design) -> Edit | None:
+    """Return the edit that states a difference; a layout may not leave it standing."""
+    sort, _, name = said.subject.partition(":")
+    wire = made.installation.wires.get(name) if sort == "wire" else None
+    device = made.installation.devices.get(name) if sort == "device" else None
+    owner = said_of(said, made)
     planned = made.plan.circuits.get(owner)
     if planned is None:
         return None
     circuit = planned.circuit
     if wire is not None and said.what == "size":
         return None if wire.is_control else _stated(_other_size, said, wire, planned)
+    if wire is not None and said.what == "length_m":
+        return _stated(_other_length, said, wire, planned)
     if wire is not None and said.what == "colour" and not wire.is_control:
         return HoldChoice(
             circuit_id=owner, what="colour", value=said.value, note=said.note[:_NOTE_MOST]
@@ -111,7 +127,7 @@ def taken_over(said: Different, made: Design) -> Edit | None:
         spec = device.spec
         main = isinstance(spec, FuseSpec) and not spec.is_control
         return _stated(_other_fuse, said, planned) if main else None
-    if device is not None and said.what == "position":
+    if device is not None and said.what == "position" and circuit.start.point != BATTERY:
         start = Channel(point=circuit.start.point, position=said.value)
         return StartAt(circuit_id=owner, start=start)
     return None
@@ -144,6 +160,15 @@ def _other_size(said: Different, wire: Wire, planned: Planned) -> Edit | None:
     )
 
 
+def _other_length(said: Different, wire: Wire, planned: Planned) -> Edit | None:
+    length_m = metres(said.value)
+    if length_m is None:
+        return None
+    more_m = round(length_m - wire.cut_length_m, 3)
+    longer = _LONGER[wire.role]
+    return _held(said, planned, branch_id=wire.branch, longer=longer, more_m=more_m)
+
+
 def _other_fuse(said: Different, planned: Planned) -> Edit:
     circuit, value, fuse = planned.circuit, bare(said.value), planned.sizing.fuse
     if circuit.found is not None:
@@ -158,7 +183,14 @@ def _other_fuse(said: Different, planned: Planned) -> Edit:
 
 
 def _held(
-    said: Different, planned: Planned, *, branch_id: str = "", branch_size: str = "", **other: Any
+    said: Different,
+    planned: Planned,
+    *,
+    branch_id: str = "",
+    branch_size: str = "",
+    longer: LongWire = "",
+    more_m: float = 0.0,
+    **other: Any,
 ) -> HoldAsBuilt:
     """Everything as it was designed, but for what is other."""
     return HoldAsBuilt.model_validate(
@@ -168,6 +200,8 @@ def _held(
             "held": {**_chosen(planned), "note": said.note[:_NOTE_MOST], **other},
             "branch_id": branch_id,
             "branch_size": branch_size or None,
+            "longer": longer,
+            "more_m": more_m,
         }
     )
 

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
 from ready_trail.core.build.progress import progress_of
 from ready_trail.core.errors import CoreError
+from ready_trail.core.job import Job
 from ready_trail.core.prove.progress import proof_of
-from ready_trail.core.record.as_built import Difference, differences_of, taken_over
+from ready_trail.core.record.as_built import Difference, differences_of, is_of_layout, taken_over
 from ready_trail.core.record.care import Due, due_of
 from ready_trail.core.record.facts import HandedOver, Photographed, Visited
 from ready_trail.core.record.hand_over import Handing, handing_of
-from ready_trail.core.record.judged import stops_of
+from ready_trail.core.record.judged import why_not_left
 from ready_trail.store import facts, jobs, readings, vehicles
 from ready_trail.store.facts import StoredFact
 from ready_trail.web.designs import designed
@@ -27,10 +29,14 @@ LEFT_SHOWN = 8
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DifferenceRow:
-    """A difference, whether a press can make it part of the design, and what stops it there."""
+    """A difference, whether a press can make it part of the design, and what stops it there.
+    ``also`` names what such a press changes besides.
+    """
 
     difference: Difference
     can_be_taken: bool
+    is_of_layout: bool = False
+    also: str = ""
     stop: str = ""
 
 
@@ -71,14 +77,7 @@ def record_view(
         handings=handings_of(conn, shell, vehicle_id, stored, differences, stops)
         if with_handings
         else (),
-        differences=tuple(
-            DifferenceRow(
-                difference=d,
-                can_be_taken=d.is_open and _can_be_taken(d, shell),
-                stop=stops.get(d.key, ""),
-            )
-            for d in differences
-        ),
+        differences=tuple(_row(d, shell, stops.get(d.key, "")) for d in differences),
         due=due_of(shell.design, every),
         visits=tuple(f for f in every if isinstance(f, Visited)),
         photos=tuple(f for f in every if isinstance(f, Photographed)),
@@ -150,22 +149,32 @@ def circuit_of(shell: Shell, subject: str) -> str:
 
 
 def stops_by_key(shell: Shell, differences: Sequence[Difference]) -> dict[str, str]:
-    """Return what each difference that is so in the vehicle, open or left, is a stop for."""
-    found = {}
-    for each in differences:
-        if each.settled is None or each.settled.how == "left":
-            stops = stops_of(each.said, shell.design, shell.catalogue)
-            if stops:
-                found[each.key] = stops[0].text
-    return found
+    """Return what each difference that is so in the vehicle, open or left, may not stay for."""
+    so = [d for d in differences if d.is_so]
+    every = tuple(d.said for d in so)
+    told = ((d.key, why_not_left(d.said, shell.design, shell.catalogue, every)) for d in so)
+    return {key: why for key, why in told if why}
 
 
-def _can_be_taken(difference: Difference, shell: Shell) -> bool:
-    try:
-        edit = taken_over(difference.said, shell.design)
-        return edit is not None and edit.apply(shell.stored.job) != shell.stored.job
-    except (CoreError, ValueError):
-        return False
+def _row(difference: Difference, shell: Shell, stop: str) -> DifferenceRow:
+    job, after = shell.stored.job, None
+    with suppress(CoreError, ValueError):
+        edit = taken_over(difference.said, shell.design) if difference.is_open else None
+        after = edit.apply(job) if edit is not None else None
+    return DifferenceRow(
+        difference=difference,
+        can_be_taken=after is not None and after != job,
+        is_of_layout=is_of_layout(difference.said, shell.design),
+        also=_moved_besides(difference.said.circuit_id, job, after) if after is not None else "",
+        stop=stop,
+    )
+
+
+def _moved_besides(own: str, before: Job, after: Job) -> str:
+    """The circuit that changes places with another."""
+    was = {c.id: c.start for c in before.circuits}
+    moved = (c for c in after.circuits if c.id != own and c.start != was.get(c.id))
+    return "; ".join(f"{c.name} goes to position {c.start.position}" for c in moved)
 
 
 def care_of_all(conn: sqlite3.Connection) -> list[tuple[int, str, int, Due]]:

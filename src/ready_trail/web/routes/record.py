@@ -29,7 +29,7 @@ from ready_trail.core.record.facts import (
     What,
 )
 from ready_trail.core.record.hand_over import Handing
-from ready_trail.core.record.judged import stops_of
+from ready_trail.core.record.judged import why_not_left, why_unread
 from ready_trail.formats.errors import FileRefusedError
 from ready_trail.formats.photo import prepared
 from ready_trail.store import facts, jobs, photos, readings, vehicles
@@ -182,6 +182,10 @@ def say_different(request: Request, conn: Conn, job_id: JobId, form: Form) -> Re
         note=stated.note,
         who=stated.who,
     )
+    unread = why_unread(fact, shell.design, shell.catalogue)
+    if unread:
+        errors = {"value": unread}
+        return _record(request, conn, shell, own, "built", typed=form, errors=errors)
     _keep(conn, own, key, fact)
     return _back(shell, "built", own, form)
 
@@ -196,6 +200,7 @@ def settle(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
     stored = facts.list_facts(conn, own.vehicle_id)
     found = {d.key: d for d in differences_of([(f.key, f.fact) for f in stored])}
     difference = found.get(form.get("difference", ""))
+    every = tuple(d.said for d in found.values() if d.is_so)
     reason = form.get("reason", "").strip()[:1000]
     errors = {}
     if difference is None:
@@ -204,10 +209,12 @@ def settle(request: Request, conn: Conn, job_id: JobId, form: Form) -> Response:
         errors["form"] = "Say how it was dealt with."
     elif how == "left" and len(reason) < 3:
         errors[f"reason-{difference.key}"] = "Say why it stays, in a few words."
-    elif how == "left" and (stops := stops_of(difference.said, shell.design, shell.catalogue)):
+    elif how == "left" and (
+        why := why_not_left(difference.said, shell.design, shell.catalogue, every)
+    ):
         taken = taken_over(difference.said, shell.design) is not None
         way = "Put it right, or take it over and mend it there." if taken else "Put it right."
-        errors[f"reason-{difference.key}"] = f"It may not stay: {stops[0].text} {way}"
+        errors[f"reason-{difference.key}"] = f"It may not stay: {why} {way}"
     if errors or difference is None:
         return _record(request, conn, shell, own, "built", typed=form, errors=errors)
     settled = Settled(key=difference.key, how=how, reason=reason)  # type: ignore[arg-type]
