@@ -158,7 +158,7 @@ def test_a_kit_serves_two_lamps(page: Page) -> None:
         page.locator(f"#f-kit-leads-{at}-name").fill(f"Lead {at + 1}")
         page.locator(f"#f-kit-leads-{at}-start").select_option("relay_87")
         page.locator(f"#f-kit-leads-{at}-end").select_option("plus")
-        page.locator(f"#f-kit-leads-{at}-size").select_option("10")
+        page.locator(f"#f-kit-leads-{at}-wire").select_option("awg 10")
         page.locator(f"#f-kit-leads-{at}-length_m").fill("9")
         page.locator(f"#f-kit-leads-{at}-insulation_c").select_option("105")
     page.get_by_text("It also serves").click()

@@ -355,7 +355,7 @@ def test_a_kit_and_a_circuit_as_found_are_stated_and_refused(client: TestClient)
         "kit.leads.0.name": "red",
         "kit.leads.0.start": "fuse",
         "kit.leads.0.end": "relay_30",
-        "kit.leads.0.size": "10",
+        "kit.leads.0.wire": "awg 10",
         "kit.leads.0.length_m": "9 ft 10 in",
         "kit.leads.0.fuse_a": "25",
         "kit.leads.0.insulation_c": "125",
@@ -374,7 +374,7 @@ def test_a_kit_and_a_circuit_as_found_are_stated_and_refused(client: TestClient)
     for field, value in (
         ("kit.leads.0.length_m", "long"),
         ("kit.leads.0.length_m", "-3"),
-        ("kit.leads.0.size", "11"),
+        ("kit.leads.0.wire", "awg 11"),
         ("kit.leads.0.end", "moon"),
         ("kit.leads.0.fuse_a", "0"),
     ):

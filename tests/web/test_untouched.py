@@ -159,6 +159,7 @@ def full() -> Job:
         end="relay_30",
         system="metric",
         size="4",
+        wire_kind="cca",
         length_m=1.2,
         fuse_a=30,
         insulation_c=90,

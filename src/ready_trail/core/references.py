@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
+from ready_trail.core.conductors import sold_as
 from ready_trail.core.job.document import Job
 from ready_trail.core.schemes import BY_KEY
 
 
 def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, str]]:
     """Yield ``(path, message)`` for each name that the catalogue does not have."""
-    sizes_of = {system: {c.size for c in sizes} for system, sizes in catalogue.conductors.items()}
     ratings = {r for f in catalogue.fuse_families.values() for r in f.ratings_a}
     for at, point in enumerate(job.points):
         yield from _zones(f"points.{at}", [point.zone], catalogue)
@@ -37,7 +37,8 @@ def unknown_references(job: Job, catalogue: Catalogue) -> Iterator[tuple[str, st
             if circuit.kit.relay is not None and circuit.kit.relay not in catalogue.relays:
                 yield f"{path}.kit.relay", f"no relay {circuit.kit.relay!r} in the catalogue"
             for number, lead in enumerate(circuit.kit.leads):
-                if lead.size not in sizes_of[lead.system]:
+                kind = sold_as(lead.system, lead.wire_kind)
+                if lead.size not in {c.size for c in catalogue.wires(lead.system, kind)}:
                     yield f"{path}.kit.leads.{number}.size", f"no {lead.system} size {lead.size!r}"
         if held.colour is not None:
             for code in held.colour.split("/"):

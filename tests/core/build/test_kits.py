@@ -107,3 +107,29 @@ def test_a_kit_is_tried_on_the_bench_and_what_is_replaced_comes_out_first() -> N
     steps = build_of(design(released, CATALOGUE), CATALOGUE).steps
     out = next(s for s in steps if s.id == "out:c1:fuse")
     assert out.doing[0].startswith("Out: 30 A.")
+
+
+def test_a_gauge_that_means_less_copper_does_not_serve() -> None:
+    """Bought harnesses are often of copper-clad aluminium, or of SAE gauge, an eighth thinner."""
+    job = job_with()
+    need = design(job, CATALOGUE).installation.wires["C1-W3"].conductor
+    assert (need.system, need.size) == ("awg", "12")
+    for kind, size, serves in (
+        ("copper", "12", True),
+        ("sae", "12", False),
+        ("sae", "10", True),
+        ("cca", "12", False),
+        ("cca", "10", False),  # its drop is that of 12 AWG; it carries what two sizes less do
+        ("cca", "8", True),
+    ):
+        kit = Kit(leads=(lead("red", "relay_87", "plus", size, 9.0, wire_kind=kind),))
+        _, plan = planned(job, "c1", kit)
+        assert plan.leads[0].serves == serves, (kind, size, plan.leads[0].words)
+        assert plan.leads[0].instead is None
+
+
+def test_a_metric_kit_is_used_in_a_house_of_gauges() -> None:
+    for size, serves in (("2.5", False), ("4", True)):
+        kit = Kit(leads=(lead("red", "relay_87", "plus", size, 9.0, system="metric"),))
+        _, plan = planned(job_with(), "c1", kit)
+        assert plan.leads[0].serves == serves

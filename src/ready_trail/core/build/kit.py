@@ -12,7 +12,7 @@ from functools import partial
 from typing import Literal
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.conductors import UNKNOWN_CLASS_C, Conductor
+from ready_trail.core.conductors import UNKNOWN_CLASS_C, Conductor, sold_as
 from ready_trail.core.edits import Edit, HoldChoice, SetKit
 from ready_trail.core.installation import Device, Terminal, Wire
 from ready_trail.core.job.kit import SPOT_WORDS, KitLead
@@ -118,9 +118,10 @@ def _lead(
     plan: Callable[..., LeadPlan] = partial(LeadPlan, lead=lead, wires=labels, need_m=need_m)
     if set(labels) & taken:
         return plan(verdict="spare", words="Another lead serves here already: leave it out.")
-    have = next((c for c in catalogue.conductors[lead.system] if c.size == lead.size), None)
-    thickest = max((w.conductor for w in wires), key=lambda c: c.area_mm2)
-    if have is None or have.area_mm2 < thickest.area_mm2 * 0.99:
+    sold = catalogue.wires(lead.system, sold_as(lead.system, lead.wire_kind))
+    have = next((c for c in sold if c.size == lead.size), None)
+    thickest = min((w.conductor for w in wires), key=lambda c: c.r20_mohm_per_m)
+    if have is None or have.r20_mohm_per_m > thickest.r20_mohm_per_m * 1.01:
         edit, words = _would_do(have, circuit, wires)
         thin = f"Too thin: {have.label if have else lead.size} where {thickest.label} is needed."
         return plan(
@@ -309,8 +310,7 @@ def _would_do(
     if have is None or sizing.chosen is None or not main:
         return None, ""
     for rung in sizing.ladder:
-        same = (rung.conductor.system, rung.conductor.size) == (have.system, have.size)
-        if same and not rung.rejects:
+        if rung.conductor == have and not rung.rejects:
             edit = HoldChoice(circuit_id=circuit.circuit.id, what="size", value=have.size)
             return edit, f"Hold {have.label} for this circuit: every rule allows it"
     return None, ""

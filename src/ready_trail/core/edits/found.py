@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, Literal
 
+from ready_trail.core.catalogue import load_catalogue
 from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
@@ -44,6 +45,16 @@ def typed_leads(kit: Mapping[str, Any]) -> list[dict[str, Any]]:
     return [row for row in rows(kit.get("leads")) if any(row.get(name) for name in wanted)]
 
 
+def _with_wire(row: Mapping[str, Any], path: str) -> dict[str, Any]:
+    """What was typed, its wire as the list names it ("awg 14", "metric 2.5") as system and size."""
+    system, _, size = str(row.get("wire", "")).partition(" ")
+    known = load_catalogue().conductors.get(system, ())
+    if size and size not in {c.size for c in known}:
+        raise EditRefusedError(f"{path}.wire", "There is no such wire: pick one of the list.")
+    said = {"system": system, "size": size} if size else {}
+    return {**{name: value for name, value in row.items() if name != "wire"}, **said}
+
+
 class SetKit(CircuitEdit):
     """State a bought harness for a circuit, or take it away again."""
 
@@ -54,7 +65,7 @@ class SetKit(CircuitEdit):
     def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
         """Leave out rows in which nothing was typed; no row at all takes the kit away."""
         kit = mapping(typed.get("kit"))
-        leads = [{"system": job.rules.system, **row} for row in typed_leads(kit)]
+        leads = [_with_wire(r, f"kit.leads.{at}") for at, r in enumerate(typed_leads(kit))]
         return {**typed, "kit": {**kit, "leads": leads} if leads else None}
 
     def apply(self, job: Job) -> Job:
@@ -86,9 +97,8 @@ class RecordFound(CircuitEdit):
     @classmethod
     def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
         """Read the wire as its list names it: "awg 14", "metric 2.5", or nothing."""
-        found = mapping(typed.get("found"))
-        system, _, size = str(found.pop("wire", "")).partition(" ")
-        return {**typed, "found": {**found, "size": size or None, "system": system or None}}
+        found = _with_wire(mapping(typed.get("found")), "found")
+        return {**typed, "found": {"size": None, "system": None, **found}}
 
     def apply(self, job: Job) -> Job:
         """Return the job with the record, and what it says held."""

@@ -67,7 +67,7 @@ class KitLead(Stated):
     """One lead of a bought harness: from where to where, how thick, how long. [m]
 
     ``fuse_a`` tells that a fuse holder sits in it. [A] ``insulation_c`` is its class, counted as
-    80 °C where nothing on it tells.
+    80 °C where nothing on it tells; ``wire_kind`` is what its gauge is of.
     """
 
     name: Name
@@ -75,6 +75,7 @@ class KitLead(Stated):
     end: Spot
     system: Literal["awg", "metric"] = "awg"
     size: Size
+    wire_kind: WireKind = "copper"
     length_m: Annotated[float, Field(gt=0, le=30)]
     fuse_a: Rating | None = None
     insulation_c: InsulationClass | None = None

@@ -35,6 +35,12 @@ _FIRST_LEADS = (
 _WIRE_KINDS = next(m for m in MATTERS if m.field == "wire_kind")
 
 
+def _as_row(lead: Mapping[str, Any]) -> dict[str, Any]:
+    """A lead as its row of the form has it."""
+    wire = {"wire": f"{lead['system']} {lead['size']}"} if "size" in lead else {}
+    return {**lead, **wire}
+
+
 @router.get("")
 def show_found(
     request: Request,
@@ -68,16 +74,16 @@ def show_found(
         plans=kit_plans(made, shell.catalogue),
         redo=redo,
         changed=changed(made),
-        kit={**(typed or kit), "leads": typed_leads(typed) or list(kit["leads"])},
+        kit={**(typed or kit), "leads": typed_leads(typed) or [_as_row(x) for x in kit["leads"]]},
         record=mapping(told.of("record_found").get("found")) or record,
         errors={},
         spots=list(SPOT_WORDS.items()),
         cut_count=len(built(shell).cuts.there),
         effects=effects_of_all(shell, tuple(r.finding for r in redo)),
-        sizes={s: [(c.size, c.size) for c in shell.catalogue.wires(s)] for s in SYSTEMS},
         wires=[
             (f"{c.system} {c.size}", c.label) for s in systems for c in shell.catalogue.wires(s)
         ],
+        sold=[(s.value, s.label) for s in _WIRE_KINDS.sides],
         wire_kinds=[
             ("" if s.value == rules.wire_kind else s.value, s.label) for s in _WIRE_KINDS.sides
         ],
