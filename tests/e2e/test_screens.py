@@ -83,6 +83,7 @@ SCREENS = [
     "/jobs/1/compare?a=rules:&b=now",
 ]
 EYE = Path(__file__).parent / "eye.js"
+ALIKE = Path(__file__).parent / "alike.js"
 SHIFTS = """() => { window.shifts = []; new PerformanceObserver((seen) => {
     for (const e of seen.getEntries())
         if (e.hadRecentInput) window.shifts.push(...e.sources.map((s) => s.node?.outerHTML));
@@ -142,6 +143,7 @@ def test_a_screen_is_whole_by_day_and_by_night(
         keys_are_large(page)
     else:
         told = broken(page)
+        page.evaluate(ALIKE.read_text(encoding="utf-8"))
         page.emulate_media(color_scheme="dark")
         page.evaluate("document.getAnimations().forEach((turning) => turning.finish())")
         told += broken(page, "color-contrast")

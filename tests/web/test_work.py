@@ -118,3 +118,18 @@ def test_one_that_dies_says_so_and_the_next_is_made(
     assert lost is not None
     assert lost.state == "failed"
     assert "started anew" in lost.words
+
+
+def test_work_that_no_process_can_be_started_for_says_so(
+    database: Path, conn: sqlite3.Connection, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It stood as open for good, and its page waited for it."""
+
+    def ask_in_vain(*args: object) -> None:
+        raise OSError("cannot allocate memory")
+
+    monkeypatch.setattr(work, "ask", ask_in_vain)
+    begun = start(database, "in vain", "In vain", number)
+    assert begun.state == "failed"
+    assert begun.words == "No process could be started for it."
+    assert works.running(conn) == ()

@@ -117,9 +117,13 @@ def start(database: Path, key: str, name: str, make: Callable[..., Made], *args:
                     "or stop them"
                 )
             work_id = works.begin(conn, key, name)
-        ask(_run, database, work_id, make, args).add_done_callback(
-            lambda told: _lost(database, work_id) if _is_lost(told) else None
-        )
+        try:
+            ask(_run, database, work_id, make, args).add_done_callback(
+                lambda told: _lost(database, work_id) if _is_lost(told) else None
+            )
+        except (OSError, RuntimeError):  # out of memory, or the server ends
+            _log.exception("no process for long work")
+            works.end(conn, work_id, "failed", "No process could be started for it.")
         found = works.get(conn, work_id)
         assert found is not None, "it was begun in this very transaction"
         return found
