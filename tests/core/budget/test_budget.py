@@ -239,6 +239,27 @@ def test_impossible_scenarios_are_refused_with_what_does_not_fit() -> None:
     assert "no longer" in _refusal(SetDay(parts=(DayPart(scenario="s99", minutes=5),)))
 
 
+def test_what_runs_is_left_out_whatever_else_cannot_run_there() -> None:
+    """The press of a finding was refused for what its words do not name."""
+    key_off = SaveScenario(scenario_id="s1", name="Night", key="off", engine="off")
+    job = demo()
+    night = next(s for s in job.scenarios if s.id == "s1")
+    stale = job.model_copy(
+        update={
+            "scenarios": tuple(
+                s.model_copy(update={"key": "off", "engine": "off"}) if s.id == "s1" else s
+                for s in job.scenarios
+            )
+        }
+    )
+    with pytest.raises(EditRefusedError):
+        apply(job, key_off)
+    for item in night.running:
+        out = SetRunning(scenario_id="s1", accessory=item.accessory, output=item.output, on=False)
+        left = next(s for s in apply(stale, out).scenarios if s.id == "s1").running
+        assert left == tuple(r for r in night.running if r != item)
+
+
 def test_removing_an_accessory_takes_it_out_of_every_scenario() -> None:
     job = apply(demo(), RemoveAccessory(accessory_id="a22"))
     assert all(s.share_of("a22") is None for s in job.scenarios)

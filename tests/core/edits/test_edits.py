@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import pytest
 from pydantic import ValidationError
 
@@ -22,6 +24,7 @@ from ready_trail.core.edits import (
     RemoveSupply,
     RemoveSwitch,
     SetHouseRules,
+    SetReturn,
     SetRun,
     SplitAccessory,
     StartAt,
@@ -213,3 +216,15 @@ def test_edits_travel_as_json() -> None:
 def test_accessories_out_of_sense_are_refused(fields: dict[str, object]) -> None:
     with pytest.raises(ValidationError):
         AccessoryDraft.model_validate({"name": "Lamp", "use": Use().model_dump(), **fields})
+
+
+@pytest.mark.parametrize("kind", ["wire", "bus"])
+def test_a_return_that_is_turned_leaves_what_was_measured_of_its_earth(
+    kind: Literal["wire", "bus"],
+) -> None:
+    stub = Return(stub_m=0.9, taped=True, path="poor", measured_mohm=4.5)
+    job = apply(job_with(), SetReturn(circuit_id="c1", back=stub))
+    turned = SetReturn.turned(job, "c1", kind)
+    back = apply(job, turned).circuits[0].back
+    assert back == stub.model_copy(update={"kind": kind})
+    assert {"wire": "a return wire", "bus": "earth bus"}[kind] in turned.title(job)

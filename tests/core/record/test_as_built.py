@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import pytest
 
 from core.review.findings_cases import lights
 from ready_trail.core.design import design
-from ready_trail.core.edits import HoldChoice, RecordFound, ReleaseChoice, SetHouseRules, apply
-from ready_trail.core.job import HouseRules, Job
+from ready_trail.core.edits import (
+    HoldChoice,
+    RecordFound,
+    ReleaseChoice,
+    SetHouseRules,
+    SetReturn,
+    apply,
+)
+from ready_trail.core.job import HouseRules, Job, Return
 from ready_trail.core.job.kit import Found
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.record.as_built import taken_over
@@ -193,9 +202,15 @@ def test_a_longer_lead_ahead_of_the_fuse_is_a_stop_in_a_layout_and_without() -> 
             assert (taken_over(longer, made) is not None) == taken
 
 
-@pytest.mark.parametrize("label", ["C1-W2", "C1-W4", "C1-W5"])
-def test_a_length_is_taken_over_and_nothing_else_follows(label: str) -> None:
-    made = design(job_with(), CATALOGUE)
+@pytest.mark.parametrize(
+    ("back", "label"),
+    [("chassis", "C1-W2"), ("chassis", "C1-W4"), ("chassis", "C1-W5"), ("wire", "C1-W4")],
+)
+def test_a_length_is_taken_over_and_nothing_else_follows(
+    back: Literal["chassis", "wire"], label: str
+) -> None:
+    job = apply(job_with(), SetReturn(circuit_id="c1", back=Return(kind=back)))
+    made = design(job, CATALOGUE)
     wire = made.installation.wires[label]
     edit = taken_over(said(f"{wire.cut_length_m + 2:g} m", "length_m", f"wire:{label}"), made)
     assert edit is not None

@@ -60,7 +60,7 @@ class HoldAsBuilt(CircuitEdit):
             return {"branches": tuple(self._branch(b) for b in circuit.branches)}
         if self.longer == "run":
             return {"run": _stretched(circuit.run, self.more_m, at=-1)}
-        if circuit.back.by_wire:  # it runs beside the feed: half of it each way
+        if not circuit.back.on_body:  # it runs beside the feed: half of it each way
             return {"run": _stretched(circuit.run, self.more_m / 2, at=-1)}
         stub_m = max(_LEAST_M, circuit.back.stub_m + self.more_m)
         return {"back": rebuilt(circuit.back, stub_m=stub_m)}

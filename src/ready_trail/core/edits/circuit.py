@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field
 
@@ -133,14 +133,26 @@ class SetReturn(CircuitEdit):
         kept = find_circuit(job, str(typed.get("circuit_id", ""))).back.model_dump()
         return {**typed, "back": merged(kept, mapping(typed.get("back")))}
 
+    @classmethod
+    def turned(cls, job: Job, circuit_id: str, kind: Literal["wire", "bus"]) -> Self:
+        """Return the edit that brings a circuit back another way; what was stated and measured of
+        its earth stays known.
+        """
+        back = find_circuit(job, circuit_id).back
+        return cls(circuit_id=circuit_id, back=rebuilt(back, kind=kind))
+
     def apply(self, job: Job) -> Job:
         """Return the job with this return."""
         return with_circuit(job, self.circuit(job), back=self.back)
 
     def title(self, job: Job) -> str:
         """Say which way."""
-        how = "a return wire" if self.back.by_wire else "an earth point"
-        return f"Give {self.circuit(job).name} {how}"
+        ways = {
+            "wire": "a return wire",
+            "bus": "its block's earth bus",
+            "chassis": "an earth point",
+        }
+        return f"Give {self.circuit(job).name} {ways[self.back.kind]}"
 
 
 class MoveFuse(CircuitEdit):

@@ -116,7 +116,7 @@ class SetRunning(Edit):
             r for r in scenario.running if (r.accessory, r.output) != (self.accessory, self.output)
         )
         if not self.on:
-            return _checked(job, rebuilt(scenario, running=others))
+            return _with_scenario(job, rebuilt(scenario, running=others))
         was = scenario.share_of(self.accessory, self.output)
         ratio = self.ratio or was or usual_ratio(accessory)
         item = Running(accessory=self.accessory, output=self.output, ratio=ratio)
@@ -245,6 +245,10 @@ def _checked(job: Job, scenario: Scenario, *, only: Running | None = None) -> Jo
             name = job.accessory(item.accessory).name
             told = f"{name}, {item.output}" if item.output else name
             raise EditRefusedError("running", f"{told} {why}")
+    return _with_scenario(job, scenario)
+
+
+def _with_scenario(job: Job, scenario: Scenario) -> Job:
     scenarios = tuple(scenario if s.id == scenario.id else s for s in job.scenarios)
     return rebuilt(job, scenarios=scenarios)
 

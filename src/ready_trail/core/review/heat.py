@@ -12,7 +12,7 @@ from ready_trail.core.edits import (
     MoveFuse,
     SetReturn,
 )
-from ready_trail.core.job import BATTERY, Circuit, Return
+from ready_trail.core.job import BATTERY, Circuit
 from ready_trail.core.job.zones import segment_at, zone_ambient_c
 from ready_trail.core.netlist import Resistor
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
@@ -83,7 +83,7 @@ def _other_way_back(design: CircuitDesign, earth: str) -> tuple[Action, ...]:
     branch_id = next((w.branch for w in design.wires if w.end.device == earth), "")
     branch = next((b for b in circuit.branches if branch_id and b.id == branch_id), None)
     if branch is None:
-        edit: Edit = SetReturn(circuit_id=circuit.id, back=Return(kind="wire"))
+        edit: Edit = SetReturn.turned(design.job, circuit.id, "wire")
         return (Action(label="Run a return wire", edit=edit),)
     back = branch.back.model_copy(update={"kind": "shared"})
     edit = ChangeBranch(

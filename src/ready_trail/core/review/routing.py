@@ -9,7 +9,6 @@ from collections.abc import Iterator
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.edits import ChangeLeg, PlaceCircuit, SetReturn
-from ready_trail.core.job import Return
 from ready_trail.core.looms import HOLE_FILL_MOST_RATIO, Loom, looms
 from ready_trail.core.outcome import Action, CircuitDesign, Design, Finding
 from ready_trail.core.review.base import WholeCheck
@@ -88,7 +87,7 @@ def _check_stub(design: Design, circuit: CircuitDesign) -> Iterator[Finding]:
     actions.append(
         Action(
             label="Run a return wire instead",
-            edit=SetReturn(circuit_id=stated.id, back=Return(kind="wire")),
+            edit=SetReturn.turned(design.job, stated.id, "wire"),
         )
     )
     yield Finding(

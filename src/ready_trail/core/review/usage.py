@@ -7,7 +7,7 @@ from typing import Literal
 
 from ready_trail.core.edits import ChangeAccessory, ChangePoint, ChangeSwitch, GiveSwitch, SetReturn
 from ready_trail.core.edits.remedy import with_use_edit
-from ready_trail.core.job import Accessory, Point, Position, Return, Switch
+from ready_trail.core.job import Accessory, Point, Position, Switch
 from ready_trail.core.outcome import Action, CircuitDesign, Finding
 from ready_trail.core.review.base import Check, Context, main_wire
 
@@ -211,7 +211,7 @@ def check_winch_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
     """A winch comes back by a cable of its own, never through the body."""
     if not design.scheme.for_winch or not design.circuit.back.on_body:
         return
-    edit = SetReturn(circuit_id=design.circuit.id, back=Return(kind="wire"))
+    edit = SetReturn.turned(design.job, design.circuit.id, "wire")
     yield Finding(
         code="winch_return",
         area="wire",

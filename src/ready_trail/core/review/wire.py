@@ -17,7 +17,7 @@ from ready_trail.core.edits import (
     SetReturn,
     SleeveAgainstHeat,
 )
-from ready_trail.core.job import BATTERY, Return
+from ready_trail.core.job import BATTERY
 from ready_trail.core.job.zones import zone_ambient_c
 from ready_trail.core.outcome import Action, CircuitDesign, Finding, OutletDesign
 from ready_trail.core.review.base import Check, Context, at_battery, main_wire, releases
@@ -118,7 +118,7 @@ def _own_return(design: CircuitDesign) -> tuple[Action, ...]:
     """Body and joints lose more than a wire of its own would, where they are in the way."""
     if not design.circuit.back.on_body:
         return ()
-    edit = SetReturn(circuit_id=design.circuit.id, back=Return(kind="wire"))
+    edit = SetReturn.turned(design.job, design.circuit.id, "wire")
     return (Action(label="Run a return wire", edit=edit),)
 
 
@@ -304,7 +304,7 @@ def check_return(design: CircuitDesign, _: Context) -> Iterator[Finding]:
         by_bus = circuit.start.point != BATTERY and any(
             p.id == circuit.start.point and p.earth_bus for p in design.job.points
         )
-        edit = SetReturn(circuit_id=circuit.id, back=Return(kind="bus" if by_bus else "wire"))
+        edit = SetReturn.turned(design.job, circuit.id, "bus" if by_bus else "wire")
         yield Finding(
             code="no_return",
             area=AREA,
