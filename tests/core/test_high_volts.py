@@ -2,16 +2,26 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import pytest
 
 from ready_trail.core.build import build_of
 from ready_trail.core.design import Design, design
-from ready_trail.core.edits import AccessoryDraft, AddAccessory, apply
-from ready_trail.core.job import Battery, Job, Use, Vehicle
+from ready_trail.core.edits import (
+    AccessoryDraft,
+    AddAccessory,
+    AddSupply,
+    HoldChoice,
+    PointDraft,
+    apply,
+)
+from ready_trail.core.job import Battery, Channel, Job, Use, Vehicle
+from ready_trail.core.job.parts import NominalVolts
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.sizing import size
 from ready_trail.formats.size_json import SizeInputs
-from support import CATALOGUE, segment, small
+from support import CATALOGUE, burning, segment, small
 
 
 def cart(watts: float) -> Design:
@@ -66,3 +76,25 @@ def test_a_converters_spark_is_told_where_it_is_joined() -> None:
     build = build_of(design(small("converter_48_to_12"), CATALOGUE), CATALOGUE)
     told = [s.id for s in build.steps if any("100 Ω" in c for c in s.cautions)]
     assert len(told) == 1
+
+
+@pytest.mark.parametrize("body", ["steel", "composite"])
+@pytest.mark.parametrize(("nominal_v", "amps"), [(24, 6.0), (24, 12.0), (48, 12.0), (48, 20.0)])
+def test_a_short_behind_a_converter_burns_its_earth_wire_no_more(
+    nominal_v: NominalVolts, amps: float, body: Literal["steel", "composite"]
+) -> None:
+    """It was as thick as the fuse ahead asks, and carried all that the converter gives."""
+    job = Job(name="T", vehicle=Vehicle(nominal_v=nominal_v, body=body))
+    converter = PointDraft(kind="converter", name="Converter", output_v=12, output_a=25)
+    job = apply(job, AddSupply(point=converter))
+    load = AccessoryDraft(name="Load", amps=amps, model="electronics")
+    job = apply(job, AddAccessory(accessory=load, start=Channel(point=job.points[-1].id)))
+    made = design(job, CATALOGUE)
+    assert made.circuits[0].is_ready
+    assert burning(made) == []
+    earth = next(w for w in made.circuits[0].wires if w.role == "return")
+    behind = made.circuits[1].sizing.fuse
+    assert behind is not None
+    assert earth.bears_a() >= min(25.0, 1.35 * behind.rating_a)
+    thin = design(apply(job, HoldChoice(circuit_id="c2", what="size", value="20")), CATALOGUE)
+    assert "converter_earth" in {f.code for f in thin.circuits[0].findings}

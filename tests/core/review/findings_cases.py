@@ -469,6 +469,12 @@ def _source() -> Iterator[Case]:
     )
     converter: dict[str, Any] = {"output_v": 12, "output_a": 10.0, "vehicle": lorry}
     yield Case("converter_limit", "caution", behind("converter", 9.0, **converter))
+    thin = (("size", "18"),)  # enough for the fuse ahead, and not for a short behind
+    yield Case(
+        "converter_earth",
+        "stop",
+        behind("converter", 12.0, feeder=thin, **{**converter, "output_a": 25.0}),
+    )
     yield Case(
         "tapped_room",
         "stop",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.design.branching import stretches, trunk_of, trunk_returns_a
+from ready_trail.core.design.likely import fuse_min_a, likely_back_a
 from ready_trail.core.design.pieces import legs
 from ready_trail.core.fuses import FuseFamily, families_for
 from ready_trail.core.job import Circuit, Point, Segment
@@ -32,7 +33,7 @@ from ready_trail.core.sizing import (
 from ready_trail.core.sizing.rules.cranking import CRANK_DROP_RATIO, Cranking
 from ready_trail.core.sizing.rules.winch import STALL_RATIO
 from ready_trail.core.supply.apart import most_together, pairs_apart
-from ready_trail.core.supply.currents import SELECTIVE_X, Currents
+from ready_trail.core.supply.currents import Currents
 from ready_trail.core.supply.own_load import starting_a
 from ready_trail.core.supply.tree import Tree
 
@@ -41,7 +42,6 @@ FEEDER_DROP_RATIO = 0.02
 
 INSULATION_LEAST_K = 20.0
 HOT_CLASS_C = 125
-_LIKELY_K_TEMP = 0.93
 SOURCE_OHM = 0.010
 """Inside a converter or charger (house)."""
 
@@ -94,44 +94,6 @@ def back_segments(circuit: Circuit, tree: Tree) -> tuple[Segment, ...]:
     return (*own, *ahead)
 
 
-def _fuse_min_a(ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
-    """The house's least fuse; of a feeder, twice its largest branch as far as limits allow."""
-    if not ask.circuit.is_feeder:
-        return ask.job.rules.fuse_min_a
-    point = ask.tree.points[ask.circuit.feeds or ""]
-    branches = ask.tree.starting.get(point.id, ())
-    alone = len(branches) < 2 and not point.is_a.has_switches
-    if point.starts_a_system or not branches or alone or ask.has_winch:
-        return 0.0
-    start = ask.start_point
-    at = start.position(ask.circuit.start.position) if start is not None else None
-    root = ask.tree.root(ask.circuit)
-    most = (
-        point.total_a,
-        start.total_a if start is not None else None,
-        at.rating_a if at is not None else None,
-        root.output_a if root is not None else None,
-    )
-    largest_a = max(_likely_fuse_a(c, ask, currents, catalogue) for c in branches)
-    return min((SELECTIVE_X * largest_a, *(a for a in most if a is not None)))
-
-
-def _likely_fuse_a(branch: Circuit, ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
-    """The fuse that a branch will take, before it is sized: good enough to choose its main by."""
-    if branch.held.fuse_a is not None:
-        return branch.held.fuse_a
-    point = ask.tree.points[branch.start.point]
-    position = point.position(branch.start.position)
-    if point.switches_its_positions and position is not None and position.rating_a is not None:
-        return position.rating_a
-    accessories = ask.job.loads_of(branch)
-    steady = branch.is_feeder or any(a.duty == "continuous" for a in accessories)
-    share = (ask.job.rules.k_cont if steady else 1.0) * _LIKELY_K_TEMP
-    least_a = max(currents.circuit_a(branch) / share, ask.job.rules.fuse_min_a)
-    ratings = catalogue.fuse_family("blade").ratings_a
-    return next((r for r in ratings if r >= least_a), least_a)
-
-
 def sizing_request(
     ask: Ask,
     scheme: Scheme,
@@ -179,6 +141,7 @@ def _path(
         out=legs(trunk.run, catalogue),
         back=back,
         branches=branches,
+        back_least_a=likely_back_a(ask, currents, catalogue) if back else 0.0,
         chassis_ohm=chassis_ohm(circuit) if ends_on_chassis else 0.0,
         crimps=crimps,
         lugs=lugs,
@@ -215,7 +178,7 @@ def _rule(
     return Steady(
         duty="continuous" if "continuous" in duties else accessories[0].duty,
         k_cont=ask.job.rules.k_cont,
-        least_a=_fuse_min_a(ask, currents, catalogue),
+        least_a=fuse_min_a(ask, currents, catalogue),
         inrush_x=_inrush_x(ask, currents_a, sum(currents_a)),
         inrush_s=max((a.inrush_s for a in accessories), default=0.0),
         maker_max_a=maker_max_a,

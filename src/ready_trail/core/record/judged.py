@@ -63,7 +63,7 @@ def why_not_left(
     return stops[0].text if stops else ""
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=16)
 def stops_of(
     said: Different, made: Design, catalogue: Catalogue, others: tuple[Different, ...] = ()
 ) -> tuple[Finding, ...]:

@@ -17,7 +17,7 @@ from ready_trail.core.errors import TableError
 from ready_trail.core.fuses import opening_time_s
 from ready_trail.core.sizing.records import FuseChoice, Ground, Rung, SizingRequest, Still
 
-RULES = ("ampacity", "short_time", "drop", "minimum", "fit", "withstand", "clearing")
+RULES = ("ampacity", "return", "short_time", "drop", "minimum", "fit", "withstand", "clearing")
 """What may reject a size, in the order in which it is told."""
 
 SHOWN_ABOVE = 4

@@ -109,6 +109,9 @@ class Path:
         The outward run and the return wire (or the stub to the earth point). [m]
     branches : tuple of Stretch
         What hangs behind the joint at the end of the run; ``out`` and ``back`` are the trunk.
+    back_least_a : float
+        What the wire back has to carry, whatever the fuse: behind a converter it is not the
+        fuse's. [A]
     chassis_ohm : float, 0 to 1
         Resistance of the body on the way back; 0 with a return wire. [Ω]
     crimps, lugs, connectors : int
@@ -122,6 +125,7 @@ class Path:
     out: tuple[Leg, ...] = ()
     back: tuple[Leg, ...] = ()
     branches: tuple[Stretch, ...] = ()
+    back_least_a: float = 0.0
     chassis_ohm: float = 0.002
     crimps: int = 4
     lugs: int = 2

@@ -16,6 +16,7 @@ from ready_trail.drawing import words
 
 RULE_WORDS = {
     "ampacity": "ampacity",
+    "return": "what comes back through its earth wire",
     "short_time": "short-time ampacity",
     "drop": "conductor drop",
     "minimum": "mechanical minimum",
@@ -86,6 +87,8 @@ def _failings(rung: Rung, sizing: Sizing, fuse: FuseChoice) -> str:
     texts = {
         "ampacity": f"carries {words.amps(rung.ampacity_a)}, and the fuse lets "
         f"{words.rating(fuse.rating_a)} through",
+        "return": f"carries less than the {words.amps(request.path.back_least_a)} that come back "
+        "through its earth wire in a short",
         "short_time": f"carries {words.amps(rung.ampacity_a)} for the time of the pull",
         "drop": f"loses {words.volts(rung.conductor_drop_v)} of "
         f"{words.volts(request.drop_limit_v)} allowed",

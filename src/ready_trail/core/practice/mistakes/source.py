@@ -83,6 +83,12 @@ WAYS: tuple[Way, ...] = (
     put("converter_limit", {"start.output_a": Scaled(x=0.2)}),
     supplied("converter_limit", {"kind": "converter", "output_v": 12, "output_a": 10}, *loads(9)),
     supplied(
+        "converter_earth",
+        {"kind": "converter", "output_v": 12, "output_a": 25},
+        *loads(12),
+        then={"feeder.held.size": "16"},
+    ),
+    supplied(
         "tapped_room",
         {"kind": "tapped", "positions": positions(1, 5), "fuse_a": 5, "carries_a": 3},
         *loads(3),

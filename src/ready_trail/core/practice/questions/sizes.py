@@ -86,6 +86,8 @@ def _make(ground: Ground, item: str, chance: Random) -> Question:
 def _fault(rung: Rung, rating_a: float) -> str:
     if "ampacity" in rung.rejects:
         return f"it carries {rung.ampacity_a:.0f} A, and the fuse lets {rating_a:g} A through"
+    if "return" in rung.rejects:
+        return "more comes back through its earth wire than it carries"
     if "drop" in rung.rejects:
         return f"it loses {rung.conductor_drop_v:.2f} V"
     if "minimum" in rung.rejects:

@@ -138,10 +138,12 @@ class Steady:
                 )
                 hottest_c = max(hottest_c, leg_c)
                 ohms[way] += r20_ohm_per_m * length_m * resistance_ratio(leg_c)
+        least_back = min((ratio for _, _, ratio in ground.back), default=1.0)
         fits = conductor.lug_mm2 <= fuse.family.socket_max_mm2
         pigtail = None if fits else ground.pigtail
         checks = (
             ("ampacity", self.carries(request, fuse, ampacity_a)),
+            ("return", table_a * least_back >= request.path.back_least_a),
             ("minimum", is_sturdy(conductor, request.wire.minimum_mm2)),
             ("fit", fits or pigtail is not None),
         )
