@@ -26,6 +26,7 @@ FOLLOWS = frozenset(
 
 _OWN = {
     "converter_limit": frozenset({"no_operating_point"}),
+    "fuse_over_wire": frozenset({"converter_earth"}),
     "scheme": frozenset({"dead_when_on", "pulls_in_off"}),
 }
 """What a circuit's own stop brings on that circuit: by the stop, what follows from it."""
