@@ -117,6 +117,22 @@ def test_a_difference_is_taken_over_put_right_or_left(client: TestClient) -> Non
     assert "differences open" not in text
 
 
+def test_a_longer_wire_is_judged_and_a_position_that_others_have_is_told(
+    client: TestClient,
+) -> None:
+    """The lead ahead of the fuse is the one that nothing protects."""
+    assert post(client, "different", about="C2-W1", what="length_m", value="60 cm").is_success
+    words = on_one_line(client.get(f"{JOB}/record").text)
+    assert "Not ready with it: 560 mm of wire lie between the source and the fuse." in words
+    assert "The layout gives this length" in words
+    key = re.findall(r'name="difference" value="([^"]+)"', words)[0]
+    kept = post(client, "settle", difference=key, how="left", reason="no room")
+    assert "It may not stay: 560 mm of wire" in kept.text
+    assert post(client, "different", about="F16", what="position", value="3").is_success
+    assert "goes to position 2" in on_one_line(client.get(f"{JOB}/record").text)
+    assert post(client, "different", about="F16", what="position", value="99").status_code == 422
+
+
 def jpeg(width: int, height: int, **more: Any) -> bytes:
     out = io.BytesIO()
     Image.effect_noise((width, height), 60).convert("RGB").save(out, "JPEG", **more)
