@@ -90,10 +90,14 @@ def oracle(i: SizeInputs) -> dict[str, object]:
     return {"ok": False}
 
 
+def share_of(i: SizeInputs) -> float:
+    """What a load may use of a fuse, and of the wire where that is thinner."""
+    return i.k_cont if i.duty == "continuous" else 1.0
+
+
 def floor(i: SizeInputs, family: str) -> float | None:
     row = FUSES[family]
-    k_load = i.k_cont if i.duty == "continuous" else 1.0
-    k_temp = 1 - 0.0015 * (i.ambient_c - 25)
+    k_load, k_temp = share_of(i), 1 - 0.0015 * (i.ambient_c - 25)
     for rating in sorted(float(r) for r in row["ratings_a"].split()):
         if rating > float(row["holder_a"]) or rating * k_load * k_temp < i.current_a:
             continue
@@ -143,6 +147,7 @@ def behind(i: SizeInputs, family: str, rating: float, count: int) -> dict[str, o
         carries = rating <= i_z
         if not carries and i.ceiling == "next_size":
             carries = rating <= 1.5 * i_z and not [r for r in ratings if i_z <= r < rating]
+            carries = carries and i.current_a <= share_of(i) * i_z
         holds = (
             carries
             and i.current_a * ohm <= LIMIT[i.drop_class]

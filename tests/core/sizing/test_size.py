@@ -82,8 +82,8 @@ def test_what_is_chosen_satisfies_every_rule_and_one_size_down_does_not(r: Sizin
         assert got.fuse.rating_a <= 1.5 * got.chosen.ampacity_a
     if got.relay_rating_a is not None:
         assert got.relay_rating_a >= got.fuse.rating_a
-    if r.fusing.school == "strict":
-        assert got.chosen.conductor_c <= r.wire.insulation_c + 1e-9
+    assert got.chosen.conductor_c <= r.wire.insulation_c + 1e-9
+    assert got.chosen.ampacity_a * r.rule.share >= r.current_a
     at = thickness(got)
     if at:
         assert got.governs == got.ladder[at - 1].rejects != ()

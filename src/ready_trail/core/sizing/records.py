@@ -379,8 +379,16 @@ class FuseRule(Protocol):
         of the accessory answers for it. [A]
         """
 
-    def carries(self, request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:
-        """Return whether a wire of this ampacity bears its fuse, or its pull."""
+    def carries(
+        self,
+        request: SizingRequest,
+        fuse: FuseChoice,
+        ampacity_a: float,
+        current_a: float | None = None,
+    ) -> bool:
+        """Return whether a wire of this ampacity bears its fuse, or its pull. ``current_a`` is what
+        a branch carries, where that is not all that the circuit does. [A]
+        """
 
     def still(
         self, conductor: Conductor, request: SizingRequest, fuse: FuseChoice, ground: Ground

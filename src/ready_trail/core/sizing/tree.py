@@ -356,8 +356,9 @@ def _sized(
             drops[way] += current_a * ohm
             length_m += leg.length_m
     ampacity_a = table_a * worst
+    own_a = max(stretch.current_a, stretch.returns_a)
     checks = (
-        ("ampacity", request.rule.carries(request, fuse, ampacity_a)),
+        ("ampacity", request.rule.carries(request, fuse, ampacity_a, own_a)),
         ("minimum", is_sturdy(conductor, stretch.minimum_mm2)),
     )
     return _Size(

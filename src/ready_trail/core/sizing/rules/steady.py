@@ -103,9 +103,17 @@ class Steady:
         """A contact is rated for its fuse. [A]"""
         return rating_a
 
-    def carries(self, request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:
+    def carries(
+        self,
+        request: SizingRequest,
+        fuse: FuseChoice,
+        ampacity_a: float,
+        current_a: float | None = None,
+    ) -> bool:
         """School strict: F <= I_z. Next size: where I_z is no standard rating itself, F may be the
-        next one above it, at most 1.5 I_z. Under a maker's own fuse the wire carries the peak too.
+        next one above it, at most 1.5 I_z, while the load takes no larger share of I_z than it
+        may of a fuse: nothing else holds it there, and a heater draws more as the voltage rises.
+        Under a maker's own fuse the wire carries the peak too.
         """
         if fuse.by_maker and ampacity_a < request.current_a:
             return False
@@ -114,6 +122,8 @@ class Steady:
             return True
         strict = request.fusing.school == "strict"
         if strict or fuse.rating_a > NEXT_SIZE_MOST_RATIO * ampacity_a:
+            return False
+        if (request.current_a if current_a is None else current_a) > self.share * ampacity_a:
             return False
         return fuse.rating_a == min(r for r in fuse.family.ratings_a if r >= ampacity_a)
 

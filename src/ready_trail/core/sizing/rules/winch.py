@@ -88,7 +88,13 @@ class WinchPull:
         """A contactor bought apart carries the rated pull; its own is the maker's matter. [A]"""
         return 0.0 if self.own_contactor else self.full_a
 
-    def carries(self, request: SizingRequest, fuse: FuseChoice, ampacity_a: float) -> bool:
+    def carries(
+        self,
+        request: SizingRequest,
+        fuse: FuseChoice,
+        ampacity_a: float,
+        current_a: float | None = None,
+    ) -> bool:
         """The short-time ampacity covers the rated pull."""
         return ampacity_a >= self.full_a
 
