@@ -70,8 +70,8 @@ MATTERS: tuple[Matter, ...] = (
             _side(
                 "next_size",
                 "next rating up",
-                "the next standard rating, up to 1.5 ×, where none fits in between; the load itself "
-                "stays under what the wire carries",
+                "the next standard rating, up to 1.5 ×, where none fits in between; the load "
+                "itself stays under what the wire carries",
             ),
         ),
         why="Never above: the fuse is there for the wire.",

@@ -194,10 +194,16 @@ def _fusing(ask: Ask, scheme: Scheme, rule: FuseRule, catalogue: Catalogue) -> F
         families=rule.families or _families(start, ask.tree.nominal_v(circuit.start.point)),
         holder_c=zone_ambient_c(place, catalogue),
         ceilings=tuple(_ceilings(ask, in_path=_is_in_path(ask, scheme))),
-        school=ask.job.rules.ceiling,
+        school="strict" if _is_link(ask) else ask.job.rules.ceiling,
         own_holder=not is_channel(ask),
         may_step_down=on_bus or bool(ask.tree.chain(circuit)) or _is_limited(root),
     )
+
+
+def _is_link(ask: Ask) -> bool:
+    """Whether it ends at a battery: what flows is bounded by its fuse, and by no load."""
+    point = ask.tree.points.get(ask.circuit.feeds or "")
+    return point is not None and point.is_a.stores
 
 
 def _switching(ask: Ask, scheme: Scheme, rule: FuseRule, catalogue: Catalogue) -> Switching | None:
