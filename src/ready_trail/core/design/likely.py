@@ -53,8 +53,13 @@ def likely_fuse_a(branch: Circuit, ask: Ask, currents: Currents, catalogue: Cata
     steady = branch.is_feeder or any(a.duty == "continuous" for a in accessories)
     share = (ask.job.rules.k_cont if steady else 1.0) * _LIKELY_K_TEMP
     least_a = max(currents.circuit_a(branch) / share, ask.job.rules.fuse_min_a)
-    ratings = catalogue.fuse_family(_FAMILY).ratings_a
+    ratings = _family_of(branch, catalogue).ratings_a
     return next((r for r in ratings if r >= least_a), least_a)
+
+
+def _family_of(branch: Circuit, catalogue: Catalogue) -> FuseFamily:
+    """The family that is held, or the one that is tried first."""
+    return catalogue.fuse_families.get(branch.held.family or "") or catalogue.fuse_family(_FAMILY)
 
 
 def likely_back_a(ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
@@ -64,10 +69,12 @@ def likely_back_a(ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
     point = ask.tree.points.get(ask.circuit.feeds or "")
     if point is None or not point.starts_a_system:
         return 0.0
-    family = catalogue.fuse_family(_FAMILY)
-    return comes_back_a(
-        ask.tree, point, lambda c: lets_by_a(likely_fuse_a(c, ask, currents, catalogue), family)
-    )
+
+    def lets_by(branch: Circuit) -> float:
+        rating_a = likely_fuse_a(branch, ask, currents, catalogue)
+        return lets_by_a(rating_a, _family_of(branch, catalogue))
+
+    return comes_back_a(ask.tree, point, lets_by)
 
 
 def comes_back_a(tree: Tree, point: Point, lets_by: Callable[[Circuit], float]) -> float:

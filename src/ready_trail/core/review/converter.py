@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -46,7 +45,7 @@ def check_converter_earth(design: CircuitDesign, context: Context) -> Iterator[F
 
 def _lets_by_a(behind: Planned | None) -> float:
     fuse = behind.sizing.fuse if behind is not None else None
-    return lets_by_a(fuse.rating_a, fuse.family) if fuse is not None else math.inf
+    return lets_by_a(fuse.rating_a, fuse.family) if fuse is not None else 0.0  # it is told there
 
 
 def _thicker(
