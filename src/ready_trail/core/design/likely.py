@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ready_trail.core.catalogue import Catalogue
-from ready_trail.core.fuses import FuseFamily
+from ready_trail.core.fuses import FuseFamily, opening_time_s
 from ready_trail.core.job import Circuit, Point
 from ready_trail.core.schemes.base import Ask
+from ready_trail.core.sizing.rules.steady import INRUSH_MARGIN_X
 from ready_trail.core.supply.currents import SELECTIVE_X, Currents
 from ready_trail.core.supply.tree import Tree
 
@@ -71,10 +72,28 @@ def likely_back_a(ask: Ask, currents: Currents, catalogue: Catalogue) -> float:
         return 0.0
 
     def lets_by(branch: Circuit) -> float:
+        family = _family_of(branch, catalogue)
         rating_a = likely_fuse_a(branch, ask, currents, catalogue)
-        return lets_by_a(rating_a, _family_of(branch, catalogue))
+        if branch.held.fuse_a is None:
+            rating_a = _outlasting_a(rating_a, branch, ask, currents, family)
+        return lets_by_a(rating_a, family)
 
     return comes_back_a(ask.tree, point, lets_by)
+
+
+def _outlasting_a(
+    rating_a: float, branch: Circuit, ask: Ask, currents: Currents, family: FuseFamily
+) -> float:
+    """The rating, or the next that outlasts the start of what hangs on a branch. [A]"""
+    accessories = ask.job.loads_of(branch)
+    start_x = max((a.inrush_x for a in accessories), default=1.0)
+    start_s = max((a.inrush_s for a in accessories), default=0.0)
+    start_a = start_x * currents.circuit_a(branch)
+    for larger_a in family.ratings_a:
+        opens_s = opening_time_s(family.gates, start_a / larger_a, slowest=False)
+        if larger_a >= rating_a and opens_s >= INRUSH_MARGIN_X * start_s:
+            return larger_a
+    return rating_a
 
 
 def comes_back_a(tree: Tree, point: Point, lets_by: Callable[[Circuit], float]) -> float:
