@@ -18,7 +18,7 @@ from ready_trail.core.job.points import BATTERY
 from ready_trail.core.kinds.fuse import FuseSpec
 from ready_trail.core.outcome import Design, Planned
 from ready_trail.core.record.facts import AnyFact, Different, Settled
-from ready_trail.core.record.said import bare, metres, wire_said
+from ready_trail.core.record.said import bare, metres, things_of, wire_said
 
 P = ParamSpec("P")
 _NOTE_MOST, _WORDS_MOST = 60, 80
@@ -94,23 +94,19 @@ def taken_over(said: Different, made: Design) -> Edit | None:
 
 def is_of_layout(said: Different, made: Design) -> bool:
     """Whether what differs is a length that the layout gives."""
-    return said.what == "length_m" and is_routed(made.job, said_of(said, made))
+    return said.what == "length_m" and is_routed(made.job, owner_of(said, made))
 
 
-def said_of(said: Different, made: Design) -> str:
+def owner_of(said: Different, made: Design) -> str:
     """Return the circuit whose wire or device a difference is of, or an empty text."""
-    sort, _, name = said.subject.partition(":")
-    wire = made.installation.wires.get(name) if sort == "wire" else None
-    device = made.installation.devices.get(name) if sort == "device" else None
+    wire, device = things_of(said, made)
     return wire.owner if wire is not None else device.owner if device is not None else ""
 
 
 def edit_of(said: Different, made: Design) -> Edit | None:
     """Return the edit that states a difference; a layout may not leave it standing."""
-    sort, _, name = said.subject.partition(":")
-    wire = made.installation.wires.get(name) if sort == "wire" else None
-    device = made.installation.devices.get(name) if sort == "device" else None
-    owner = said_of(said, made)
+    wire, device = things_of(said, made)
+    owner = owner_of(said, made)
     planned = made.plan.circuits.get(owner)
     if planned is None:
         return None

@@ -7,7 +7,7 @@ import re
 from ready_trail.core.catalogue import Catalogue
 from ready_trail.core.conductors import WireKind, WireSystem, sold_as
 from ready_trail.core.errors import CoreError, EditRefusedError
-from ready_trail.core.installation import Wire
+from ready_trail.core.installation import Device, Wire
 from ready_trail.core.measures import MEASURES, as_figure
 from ready_trail.core.outcome import Design
 from ready_trail.core.record.facts import Different
@@ -66,15 +66,21 @@ def _figure(name: str, value: str, most: float) -> float | None:
     return found if 0 < found <= most else None
 
 
+def things_of(said: Different, made: Design) -> tuple[Wire | None, Device | None]:
+    """Return the wire or the device that a difference is of; neither where it is there no more."""
+    sort, _, name = said.subject.partition(":")
+    wire = made.installation.wires.get(name) if sort == "wire" else None
+    device = made.installation.devices.get(name) if sort == "device" else None
+    return wire, device
+
+
 def why_no_figure(said: Different, made: Design, catalogue: Catalogue) -> str:
     """Return why a size, length or rating cannot be read as it was said, or an empty text.
 
     What nobody can read may not stay unjudged: a thin wire behind a large fuse is the worst that
     this record could pass over.
     """
-    sort, _, name = said.subject.partition(":")
-    wire = made.installation.wires.get(name) if sort == "wire" else None
-    device = made.installation.devices.get(name) if sort == "device" else None
+    wire, device = things_of(said, made)
     if wire is None and device is None:
         return ""  # it is in the design no more
     if said.what in ("size", "length_m"):
