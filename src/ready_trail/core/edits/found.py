@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 from ready_trail.core.catalogue import load_catalogue
+from ready_trail.core.conductors import WireKind, WireSystem, sold_as
 from ready_trail.core.edits.base import rebuilt, with_circuit
 from ready_trail.core.edits.circuit import CircuitEdit
 from ready_trail.core.errors import EditRefusedError
@@ -45,12 +46,16 @@ def typed_leads(kit: Mapping[str, Any]) -> list[dict[str, Any]]:
     return [row for row in rows(kit.get("leads")) if any(row.get(name) for name in wanted)]
 
 
-def _with_wire(row: Mapping[str, Any], path: str) -> dict[str, Any]:
-    """What was typed, its wire as the list names it ("awg 14", "metric 2.5") as system and size."""
+def _with_wire(row: Mapping[str, Any], path: str, kind: str) -> dict[str, Any]:
+    """What was typed, its wire as the list names it ("awg 14", "metric 2.5") as system and size.
+    ``kind`` is how it is sold where that was not typed.
+    """
     system, _, size = str(row.get("wire", "")).partition(" ")
-    known = load_catalogue().conductors.get(system, ())
+    told = cast(WireKind, row.get("wire_kind") or kind)
+    sold = sold_as(cast(WireSystem, system), told)
+    known = load_catalogue().wires_by_kind.get((system, sold), ())
     if size and size not in {c.size for c in known}:
-        raise EditRefusedError(f"{path}.wire", "There is no such wire: pick one of the list.")
+        raise EditRefusedError(f"{path}.wire", "It is not sold like that: pick another wire.")
     said = {"system": system, "size": size} if size else {}
     return {**{name: value for name, value in row.items() if name != "wire"}, **said}
 
@@ -65,7 +70,9 @@ class SetKit(CircuitEdit):
     def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
         """Leave out rows in which nothing was typed; no row at all takes the kit away."""
         kit = mapping(typed.get("kit"))
-        leads = [_with_wire(r, f"kit.leads.{at}") for at, r in enumerate(typed_leads(kit))]
+        leads = [
+            _with_wire(r, f"kit.leads.{at}", "copper") for at, r in enumerate(typed_leads(kit))
+        ]
         return {**typed, "kit": {**kit, "leads": leads} if leads else None}
 
     def apply(self, job: Job) -> Job:
@@ -97,7 +104,7 @@ class RecordFound(CircuitEdit):
     @classmethod
     def of_form(cls, job: Job, typed: Mapping[str, Any]) -> dict[str, Any]:
         """Read the wire as its list names it: "awg 14", "metric 2.5", or nothing."""
-        found = _with_wire(mapping(typed.get("found")), "found")
+        found = _with_wire(mapping(typed.get("found")), "found", job.rules.wire_kind)
         return {**typed, "found": {"size": None, "system": None, **found}}
 
     def apply(self, job: Job) -> Job:
